@@ -1,0 +1,271 @@
+//! The atlas: for each texel of a sheet that the surface covers, where it lies on the piece.
+//!
+//! Texels are kept as a compact structure of arrays in row order; [`Atlas::lookup`] leads from a texel of the square into
+//! it. A texel is covered when its centre lies in a triangle (the first triangle wins), or else, conservatively, when a
+//! triangle comes within [`BORDER`] of its centre: such border texels take the nearest point and weigh nothing. Gutter texels beyond them are copied
+//! from the nearest covered texel.
+
+use glam::{Vec2, Vec3};
+use rayon::prelude::*;
+
+use crate::mesh::Piece;
+
+/// In [`Atlas::lookup`]: nothing lies on this texel.
+pub const NONE: u32 = u32::MAX;
+/// How far from its centre, in texels, a triangle still covers a border texel: just over half a texel's diagonal.
+const BORDER: f32 = 0.75;
+const BAND: u32 = 32;
+
+/// Covered texels of one sheet. All vectors have one entry per covered texel unless said.
+#[derive(Debug, Default, PartialEq)]
+pub struct Atlas {
+    /// Side of the square in texels.
+    pub size: u32,
+    /// Index into the square, row by row from the top.
+    pub texel: Vec<u32>,
+    /// Position in mm, x.
+    pub px: Vec<f32>,
+    /// Position in mm, y.
+    pub py: Vec<f32>,
+    /// Position in mm, z.
+    pub pz: Vec<f32>,
+    /// Unit shading normal, x.
+    pub nx: Vec<f32>,
+    /// Unit shading normal, y.
+    pub ny: Vec<f32>,
+    /// Unit shading normal, z.
+    pub nz: Vec<f32>,
+    /// Triangle.
+    pub triangle: Vec<u32>,
+    /// Part.
+    pub part: Vec<u16>,
+    /// Surface area of the texel in mm²; 0 for border texels.
+    pub area: Vec<f32>,
+    /// Size × size: index of the covered texel, or [`NONE`].
+    pub lookup: Vec<u32>,
+    /// Gutter texels as (index into the square, covered texel to copy).
+    pub gutter: Vec<(u32, u32)>,
+    /// Texels that more than one triangle covers.
+    pub overlaps: u32,
+    /// Sum of `area`.
+    pub total_area: f64,
+}
+
+struct Texel {
+    at: u32,
+    triangle: u32,
+    weights: Vec3,
+    inside: bool,
+    distance: f32,
+    overlapped: bool,
+}
+
+impl Atlas {
+    /// Lays a piece out at `size` × `size` texels. The same on every machine and thread count.
+    pub fn build(piece: &Piece, size: u32) -> Atlas {
+        let mut atlas = Atlas { size, lookup: vec![NONE; (size * size) as usize], ..Atlas::default() };
+        if !piece.has_uvs() {
+            return atlas;
+        }
+        let bands = bin_triangles(piece, size);
+        let rows: Vec<Vec<Texel>> =
+            bands.par_iter().enumerate().map(|(b, list)| raster_band(piece, size, b as u32, list)).collect();
+        for t in rows.iter().flatten() {
+            atlas.push(piece, t);
+        }
+        atlas.total_area = atlas.area.iter().map(|a| f64::from(*a)).sum();
+        atlas.fill_gutter();
+        atlas
+    }
+
+    /// Number of covered texels.
+    pub fn len(&self) -> usize {
+        self.texel.len()
+    }
+
+    /// Whether no texel is covered.
+    pub fn is_empty(&self) -> bool {
+        self.texel.is_empty()
+    }
+
+    /// The covered texels at `which`, in that order, without a square around them.
+    pub fn subset(&self, which: &[u32]) -> Atlas {
+        fn pick<T: Copy>(of: &[T], which: &[u32]) -> Vec<T> {
+            which.iter().map(|i| of[*i as usize]).collect()
+        }
+        Atlas {
+            size: self.size,
+            texel: pick(&self.texel, which),
+            px: pick(&self.px, which),
+            py: pick(&self.py, which),
+            pz: pick(&self.pz, which),
+            nx: pick(&self.nx, which),
+            ny: pick(&self.ny, which),
+            nz: pick(&self.nz, which),
+            triangle: pick(&self.triangle, which),
+            part: pick(&self.part, which),
+            area: pick(&self.area, which),
+            ..Atlas::default()
+        }
+    }
+
+    /// The covered texel at a place of the square, or the nearest beside it.
+    pub fn at_uv(&self, uv: [f32; 2]) -> Option<u32> {
+        let size = self.size as i32;
+        let place = uv.map(|v| (v * self.size as f32) as i32);
+        const AROUND: [(i32, i32); 9] =
+            [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
+        AROUND.iter().find_map(|(dx, dy)| {
+            let (x, y) = ((place[0] + dx).clamp(0, size - 1), (place[1] + dy).clamp(0, size - 1));
+            self.lookup.get((y * size + x) as usize).copied().filter(|i| *i != NONE)
+        })
+    }
+
+    fn push(&mut self, piece: &Piece, t: &Texel) {
+        let tri = piece.triangles[t.triangle as usize];
+        let mix = |of: &[[f32; 3]]| {
+            let [a, b, c] = tri.map(|v| Vec3::from(of[v as usize]));
+            a * t.weights.x + b * t.weights.y + c * t.weights.z
+        };
+        let (p, n) = (mix(&piece.positions), mix(&piece.normals).normalize_or(Vec3::Y));
+        self.lookup[t.at as usize] = self.texel.len() as u32;
+        self.texel.push(t.at);
+        self.px.push(p.x);
+        self.py.push(p.y);
+        self.pz.push(p.z);
+        self.nx.push(n.x);
+        self.ny.push(n.y);
+        self.nz.push(n.z);
+        self.triangle.push(t.triangle);
+        self.part.push(piece.part_of[t.triangle as usize]);
+        let (du, dv) = metric(piece, t.triangle, self.size);
+        self.area.push(if t.inside { du.cross(dv).length() } else { 0.0 });
+        self.overlaps += u32::from(t.overlapped);
+    }
+
+    /// Copies outward from the borders, ring by ring, each texel from its first filled neighbour in a fixed order.
+    fn fill_gutter(&mut self) {
+        let size = self.size as i32;
+        let padding = (self.size / 64).max(4);
+        let mut source = self.lookup.clone();
+        let mut front: Vec<u32> = self.texel.clone();
+        const AROUND: [(i32, i32); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
+        for _ in 0..padding {
+            let mut next = vec![];
+            for &from in &front {
+                let (x, y) = (from as i32 % size, from as i32 / size);
+                for (dx, dy) in AROUND {
+                    let (x, y) = (x + dx, y + dy);
+                    if x < 0 || y < 0 || x >= size || y >= size {
+                        continue;
+                    }
+                    let to = (y * size + x) as u32;
+                    if source[to as usize] == NONE {
+                        source[to as usize] = source[from as usize];
+                        next.push(to);
+                        self.gutter.push((to, source[from as usize]));
+                    }
+                }
+            }
+            front = next;
+        }
+    }
+}
+
+/// Millimetres on the surface per texel along u and along v (down), as vectors: the metric's two columns.
+pub fn metric(piece: &Piece, triangle: u32, size: u32) -> (Vec3, Vec3) {
+    let tri = piece.triangles[triangle as usize];
+    let [a, b, c] = tri.map(|v| Vec3::from(piece.positions[v as usize]));
+    let [s, t, u] = tri.map(|v| Vec2::from(piece.uvs[v as usize]));
+    let (e1, e2, d1, d2) = (b - a, c - a, t - s, u - s);
+    let det = d1.perp_dot(d2);
+    if det.abs() < 1e-20 {
+        return (Vec3::ZERO, Vec3::ZERO);
+    }
+    let r = 1.0 / (det * size as f32);
+    ((e1 * d2.y - e2 * d1.y) * r, (e2 * d1.x - e1 * d2.x) * r)
+}
+
+fn texel_corners(piece: &Piece, triangle: u32, size: u32) -> [Vec2; 3] {
+    piece.triangles[triangle as usize].map(|v| Vec2::from(piece.uvs[v as usize]) * size as f32)
+}
+
+fn bin_triangles(piece: &Piece, size: u32) -> Vec<Vec<u32>> {
+    let mut bands = vec![vec![]; size.div_ceil(BAND) as usize];
+    let reach = size as f32 * 1.002 + 1.0;
+    for t in 0..piece.triangles.len() as u32 {
+        let c = texel_corners(piece, t, size);
+        // Triangles outside the square get no texels; the piece's findings say so.
+        if c.iter().any(|p| p.min_element() < -reach + size as f32 || p.max_element() > reach) {
+            continue;
+        }
+        let (low, high) = (c[0].y.min(c[1].y).min(c[2].y) - 1.0, c[0].y.max(c[1].y).max(c[2].y) + 1.0);
+        let last = bands.len() - 1;
+        let (first, end) = ((low.max(0.0) as u32 / BAND) as usize, (high.max(0.0) as u32 / BAND) as usize);
+        for band in &mut bands[first.min(last)..=end.min(last)] {
+            band.push(t);
+        }
+    }
+    bands
+}
+
+fn raster_band(piece: &Piece, size: u32, band: u32, list: &[u32]) -> Vec<Texel> {
+    let (top, bottom) = (band * BAND, ((band + 1) * BAND).min(size));
+    let mut cells: Vec<Option<Texel>> = (0..(bottom - top) * size).map(|_| None).collect();
+    for &t in list {
+        let c = texel_corners(piece, t, size);
+        let double = (c[1] - c[0]).perp_dot(c[2] - c[0]);
+        if double.abs() < 1e-12 {
+            continue;
+        }
+        let (low, high) = (c[0].min(c[1]).min(c[2]) - BORDER, c[0].max(c[1]).max(c[2]) + BORDER);
+        let xs = (low.x.max(0.0) as u32, (high.x.max(0.0) as u32 + 1).min(size));
+        let ys = ((low.y.max(0.0) as u32).max(top), (high.y.max(0.0) as u32 + 1).min(bottom));
+        for y in ys.0..ys.1 {
+            for x in xs.0..xs.1 {
+                let centre = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
+                let cell = &mut cells[((y - top) * size + x) as usize];
+                visit(cell, t, y * size + x, centre, c, double);
+            }
+        }
+    }
+    cells.into_iter().flatten().collect()
+}
+
+fn visit(cell: &mut Option<Texel>, triangle: u32, at: u32, p: Vec2, c: [Vec2; 3], double: f32) {
+    let w = Vec3::new(
+        (c[1] - p).perp_dot(c[2] - p) / double,
+        (c[2] - p).perp_dot(c[0] - p) / double,
+        (c[0] - p).perp_dot(c[1] - p) / double,
+    );
+    let inside = w.min_element() >= 0.0;
+    match cell {
+        // A centre on the edge between two triangles is no overlap.
+        Some(old) if old.inside => old.overlapped |= w.min_element() > 1e-3,
+        _ if inside => *cell = Some(Texel { at, triangle, weights: w, inside, distance: 0.0, overlapped: false }),
+        _ => {
+            let (weights, distance) = nearest(p, c);
+            if distance <= BORDER && cell.as_ref().is_none_or(|old| distance < old.distance) {
+                *cell = Some(Texel { at, triangle, weights, inside, distance, overlapped: false });
+            }
+        }
+    }
+}
+
+/// The point of the triangle's outline nearest to `p`: its barycentrics and distance.
+fn nearest(p: Vec2, c: [Vec2; 3]) -> (Vec3, f32) {
+    let mut best = (Vec3::X, f32::MAX);
+    for i in 0..3 {
+        let (a, b) = (c[i], c[(i + 1) % 3]);
+        let along = b - a;
+        let t = ((p - a).dot(along) / along.length_squared().max(1e-20)).clamp(0.0, 1.0);
+        let distance = (a + along * t).distance(p);
+        if distance < best.1 {
+            let mut w = [0.0; 3];
+            w[i] = 1.0 - t;
+            w[(i + 1) % 3] = t;
+            best = (Vec3::from(w), distance);
+        }
+    }
+    best
+}

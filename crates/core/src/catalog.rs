@@ -1,0 +1,83 @@
+//! The catalog: every reading, pattern, source, shaper, join and channel, described. The interface is drawn from it.
+
+use serde::Serialize;
+use ts_rs::TS;
+
+use crate::bake::READINGS;
+use crate::finish::channel::CHANNELS;
+use crate::mask::amount_spec;
+use crate::mask::join::JOINS;
+use crate::mask::shaper::SHAPERS;
+use crate::mask::source::SOURCES;
+use crate::pattern::PATTERNS;
+use crate::setting::ParamSpec;
+
+/// One thing that can be used.
+#[derive(Debug, Clone, PartialEq, Serialize, TS)]
+pub struct Entry {
+    /// Its key.
+    pub kind: &'static str,
+    /// `reading`, `pattern`, `source`, `shaper`, `join` or `channel`.
+    pub family: &'static str,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// One sentence of help.
+    pub help: &'static str,
+    /// Its settings.
+    pub params: Vec<ParamSpec>,
+    /// Of a reading: whether it costs rays, so that its settings belong to the project and not to the step.
+    pub measured: bool,
+    /// Of a join: the sign that stands between two tiles.
+    pub sign: &'static str,
+    /// Of a join: the word that stands for it in the sentence.
+    pub word: &'static str,
+}
+
+fn entry(
+    family: &'static str,
+    kind: &'static str,
+    label: &'static str,
+    help: &'static str,
+    params: Vec<ParamSpec>,
+) -> Entry {
+    Entry { kind, family, label, help, params, measured: false, sign: "", word: "" }
+}
+
+/// Everything there is, in the order it is shown.
+pub fn catalog() -> Vec<Entry> {
+    let mut out = vec![];
+    out.extend(READINGS.iter().map(|r| Entry {
+        measured: r.measured,
+        ..entry("reading", r.kind, r.label, r.help, (r.specs)())
+    }));
+    out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, (p.specs)())));
+    out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, (s.specs)())));
+    out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, (s.specs)())));
+    out.extend(CHANNELS.iter().map(|c| entry("channel", c.kind, c.label, c.help, (c.specs)())));
+    out.extend(JOINS.iter().map(|(_, kind, label, sign, word, help)| Entry {
+        sign,
+        word,
+        ..entry("join", kind, label, help, vec![amount_spec()])
+    }));
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::collections::BTreeSet;
+
+    #[test]
+    fn every_kind_is_there_once_and_every_default_is_valid() {
+        let mut seen = BTreeSet::new();
+        for e in catalog() {
+            let family = if matches!(e.family, "channel" | "join") { e.family } else { "step" };
+            assert!(seen.insert((family, e.kind)), "{} is there twice", e.kind);
+            assert!(!e.help.is_empty() && !e.label.is_empty(), "{} is described", e.kind);
+            for p in &e.params {
+                assert!(p.check(&p.default).is_ok(), "{} › {}", e.kind, p.key);
+                assert!(!p.help.is_empty() && p.min < p.max, "{} › {}", e.kind, p.key);
+            }
+        }
+    }
+}

@@ -1,0 +1,281 @@
+//! What a valid document is. Checked on every edit and on every file that comes in.
+
+use std::collections::BTreeSet;
+
+use super::{Dial, Document, FORMAT, Layer, LayerKind, opacity_spec};
+use crate::bake::reading;
+use crate::finish::channel;
+use crate::mask::{Step, StepKind, amount_spec};
+use crate::setting::{Param, ParamSpec, SettingError, Settings, Value};
+
+/// How much a document may hold.
+pub mod limits {
+    /// Layers, all told.
+    pub const LAYERS: usize = 256;
+    /// Groups within groups.
+    pub const DEPTH: usize = 16;
+    /// Steps in a mask line.
+    pub const STEPS: usize = 64;
+    /// Dials.
+    pub const DIALS: usize = 128;
+    /// Characters in a name.
+    pub const NAME: usize = 120;
+}
+
+/// Why an edit or a document was refused. Nothing was changed.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum EditError {
+    /// Written by something else.
+    #[error("This document's format is “{found}”; this version of Dust Coat reads “{FORMAT}”. Open it with the version that wrote it.")]
+    Format {
+        /// What it says.
+        found: String,
+    },
+    /// An id that is not there.
+    #[error("There is no {what} “{id}” any more; it may have been removed in another window. Reload the page to see what is there.")]
+    Unknown {
+        /// Layer, step, dial …
+        what: &'static str,
+        /// The id.
+        id: String,
+    },
+    /// A kind that is not in the catalog.
+    #[error("“{kind}” is not a kind of {family} that this version knows.")]
+    UnknownKind {
+        /// Step, channel, reading.
+        family: &'static str,
+        /// The kind.
+        kind: String,
+    },
+    /// A key that the step or channel doesn't have.
+    #[error("{place} has no setting called “{key}”.")]
+    UnknownSetting {
+        /// Layer and step.
+        place: String,
+        /// The key.
+        key: String,
+    },
+    /// A value out of range.
+    #[error("{place}: {error}")]
+    Setting {
+        /// Layer and step.
+        place: String,
+        /// What it takes.
+        error: SettingError,
+    },
+    /// Past a limit.
+    #[error("That would make {found} {what}; the most is {limit}. Remove some first.")]
+    TooMany {
+        /// What there is too much of.
+        what: &'static str,
+        /// How many.
+        found: usize,
+        /// The limit.
+        limit: usize,
+    },
+    /// An empty or endless name.
+    #[error("A {what} needs a name of 1 to {} characters.", limits::NAME)]
+    Name {
+        /// Layer, dial, project.
+        what: &'static str,
+    },
+    /// A dial whose range or default make no sense.
+    #[error("The dial “{label}” can't be: {why}.")]
+    Dial {
+        /// Its label.
+        label: String,
+        /// What is wrong.
+        why: &'static str,
+    },
+    /// Driven by a dial that is not there.
+    #[error("{place}: “{setting}” is driven by a dial that is gone (“{dial}”). Give it a value or another dial.")]
+    DialGone {
+        /// Layer and step.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// The dial's id.
+        dial: String,
+    },
+    /// A colour driven by a number or the other way round.
+    #[error("{place}: “{setting}” can't be driven by the dial “{dial}”: one is a colour, the other a number.")]
+    DialKind {
+        /// Layer and step.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// The dial's label.
+        dial: String,
+    },
+    /// Into itself, or into something that holds nothing.
+    #[error("A layer can only be moved into a group, and not into itself.")]
+    Place,
+    /// Two things of one id.
+    #[error("The document names “{id}” twice.")]
+    Twice {
+        /// The id.
+        id: String,
+    },
+}
+
+/// Checks a whole document.
+///
+/// # Errors
+/// The first thing found wrong, with its place.
+pub fn check(document: &Document) -> Result<(), EditError> {
+    if document.format != FORMAT {
+        return Err(EditError::Format { found: document.format.chars().take(40).collect() });
+    }
+    name(&document.name, "project")?;
+    if !matches!(document.draft_size, 64 | 128 | 256 | 512 | 1024 | 2048 | 4096) {
+        let error = SettingError { setting: "Draft size".into(), wanted: "a power of two from 64 to 4096".into() };
+        return Err(EditError::Setting { place: "Project".into(), error });
+    }
+    for (kind, settings) in &document.readings {
+        let Some(r) = reading::find(kind).filter(|r| r.measured) else {
+            return Err(EditError::UnknownKind { family: "measured reading", kind: kind.clone() });
+        };
+        check_settings(r.label, &(r.specs)(), settings, &[])?;
+    }
+    scope(&document.layers, &document.dials)
+}
+
+/// Checks layers with the dials that drive them: a document, or a recipe.
+pub(crate) fn scope(layers: &[Layer], dials: &[Dial]) -> Result<(), EditError> {
+    if dials.len() > limits::DIALS {
+        return Err(EditError::TooMany { what: "dials", found: dials.len(), limit: limits::DIALS });
+    }
+    let mut ids = BTreeSet::new();
+    for d in dials {
+        check_dial(d)?;
+        unique(&mut ids, &d.id)?;
+    }
+    let mut ids = BTreeSet::new();
+    check_layers(layers, dials, 0, &mut ids)?;
+    if ids.len() > limits::LAYERS {
+        return Err(EditError::TooMany { what: "layers", found: ids.len(), limit: limits::LAYERS });
+    }
+    Ok(())
+}
+
+fn unique(ids: &mut BTreeSet<String>, id: &str) -> Result<(), EditError> {
+    if id.len() <= 40 && ids.insert(id.to_owned()) { Ok(()) } else { Err(EditError::Twice { id: id.into() }) }
+}
+
+fn name(text: &str, what: &'static str) -> Result<(), EditError> {
+    let n = text.trim().chars().count();
+    if n == 0 || n > limits::NAME { Err(EditError::Name { what }) } else { Ok(()) }
+}
+
+fn check_dial(d: &Dial) -> Result<(), EditError> {
+    name(&d.label, "dial")?;
+    let wrong = |why| Err(EditError::Dial { label: d.label.clone(), why });
+    if d.group.chars().count() > limits::NAME || d.unit.chars().count() > 12 {
+        return wrong("its group or unit is too long");
+    }
+    match (&d.default, &d.value) {
+        (Value::Number(a), Value::Number(b)) => {
+            if !(d.min.is_finite() && d.max.is_finite() && d.min < d.max) {
+                return wrong("its range must run from a lower to a higher number");
+            }
+            let inside = |v: &f64| v.is_finite() && (d.min..=d.max).contains(v);
+            if inside(a) && inside(b) { Ok(()) } else { wrong("its value and its default must lie within its range") }
+        }
+        (Value::Text(a), Value::Text(b)) => {
+            let color = |t: &str| crate::setting::parse_hex(t).is_some();
+            if color(a) && color(b) { Ok(()) } else { wrong("a colour is written as #rrggbb") }
+        }
+        _ => wrong("its value must be a number or a colour, like its default"),
+    }
+}
+
+fn check_layers(
+    layers: &[Layer],
+    dials: &[Dial],
+    depth: usize,
+    ids: &mut BTreeSet<String>,
+) -> Result<(), EditError> {
+    if depth > limits::DEPTH {
+        return Err(EditError::TooMany { what: "groups within groups", found: depth, limit: limits::DEPTH });
+    }
+    for l in layers {
+        name(&l.name, "layer")?;
+        unique(ids, &l.id)?;
+        check_param(&l.name, &opacity_spec(), &l.opacity, dials)?;
+        if l.mask.steps.len() > limits::STEPS {
+            let found = l.mask.steps.len();
+            return Err(EditError::TooMany { what: "steps in a mask line", found, limit: limits::STEPS });
+        }
+        let mut steps = BTreeSet::new();
+        for s in &l.mask.steps {
+            unique(&mut steps, &s.id)?;
+            check_step(&l.name, s, dials)?;
+        }
+        match &l.kind {
+            LayerKind::Group { layers } => check_layers(layers, dials, depth + 1, ids)?,
+            LayerKind::Coat { finish } => {
+                for (key, ch) in &finish.channels {
+                    let Some(channel) = channel::find(key) else {
+                        return Err(EditError::UnknownKind { family: "channel", kind: key.clone() });
+                    };
+                    let place = format!("{} › {}", l.name, channel.label);
+                    check_settings(&place, &(channel.specs)(), &ch.settings, dials)?;
+                }
+            }
+            LayerKind::Use { recipe, values } => {
+                recipe.check()?;
+                for (id, value) in values {
+                    let Some(d) = recipe.dials.iter().find(|d| d.id == *id) else {
+                        return Err(EditError::Unknown { what: "dial", id: id.clone() });
+                    };
+                    check_dial(&Dial { value: value.clone(), ..d.clone() })?;
+                }
+            }
+        }
+    }
+    Ok(())
+}
+
+fn check_step(layer: &str, s: &Step, dials: &[Dial]) -> Result<(), EditError> {
+    let Some(kind) = StepKind::find(&s.kind) else {
+        return Err(EditError::UnknownKind { family: "mask step", kind: s.kind.clone() });
+    };
+    let place = format!("{layer} › {}", kind.label());
+    check_param(&place, &amount_spec(), &s.amount, dials)?;
+    check_settings(&place, &kind.specs(), &s.settings, dials)
+}
+
+fn check_settings(place: &str, specs: &[ParamSpec], settings: &Settings, dials: &[Dial]) -> Result<(), EditError> {
+    for (key, param) in settings {
+        let Some(spec) = specs.iter().find(|s| s.key == key) else {
+            return Err(EditError::UnknownSetting { place: place.into(), key: key.clone() });
+        };
+        check_param(place, spec, param, dials)?;
+    }
+    Ok(())
+}
+
+fn check_param(place: &str, spec: &ParamSpec, param: &Param, dials: &[Dial]) -> Result<(), EditError> {
+    let drive = match param {
+        Param::Const(v) => {
+            return spec.check(v).map_err(|error| EditError::Setting { place: place.into(), error });
+        }
+        Param::Dial(drive) => drive,
+    };
+    let setting = || spec.label.to_owned();
+    let Some(dial) = dials.iter().find(|d| d.id == drive.dial) else {
+        return Err(EditError::DialGone { place: place.into(), setting: setting(), dial: drive.dial.clone() });
+    };
+    let numeric = matches!(spec.default, Value::Number(_));
+    if numeric != matches!(dial.value, Value::Number(_)) {
+        return Err(EditError::DialKind { place: place.into(), setting: setting(), dial: dial.label.clone() });
+    }
+    for end in [drive.low, drive.high].into_iter().flatten() {
+        if !end.is_finite() || end < spec.min || end > spec.max {
+            let error = spec.check(&Value::Number(end)).err();
+            let error = error.unwrap_or_else(|| SettingError { setting: setting(), wanted: "a number".into() });
+            return Err(EditError::Setting { place: place.into(), error });
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,328 @@
+//! Edits: everything that can be done to a document. Applying one makes a new document or says why not.
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
+use super::{Dial, Document, EditError, Layer, LayerKind, check, dial_states, find_layer, layers, opacity_spec};
+use crate::bake::reading;
+use crate::finish::{ChannelUse, channel};
+use crate::mask::{Join, Step, StepKind, amount_spec};
+use crate::setting::{DialDrive, Param, ParamSpec, Value, resolve_one};
+
+/// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, or of a measured reading.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Target {
+    /// The layer.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub layer: Option<String>,
+    /// The step of its mask line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub step: Option<String>,
+    /// The channel of its finish.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub channel: Option<String>,
+    /// The measured reading.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub reading: Option<String>,
+    /// The setting's key; `opacity` for a layer, `amount` for a step's own.
+    pub key: String,
+}
+
+/// One thing done to a document.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[serde(tag = "edit", rename_all = "snake_case")]
+#[allow(missing_docs, reason = "the fields are named after what they hold; ids are those of the document")]
+pub enum Edit {
+    /// Renames the project.
+    Rename { name: String },
+    /// Sets the working texture size.
+    SetDraftSize { size: u32 },
+    /// Lays a layer over the ones below `index` in the row of `inside` (a group) or of the document.
+    AddLayer { inside: Option<String>, index: usize, layer: Layer },
+    /// Takes a layer away.
+    RemoveLayer { layer: String },
+    /// Moves a layer to `index` (counted without it) in the row of `inside`.
+    MoveLayer { layer: String, inside: Option<String>, index: usize },
+    /// Lays a copy of a layer right over it.
+    DuplicateLayer { layer: String },
+    /// Wraps a layer in a new group.
+    GroupLayer { layer: String, name: String },
+    /// Names, shows or hides a layer.
+    SetLayer {
+        layer: String,
+        #[serde(default)]
+        #[ts(optional)]
+        name: Option<String>,
+        #[serde(default)]
+        #[ts(optional)]
+        shown: Option<bool>,
+    },
+    /// Switches a channel of a coat on or off.
+    SetChannel { layer: String, channel: String, on: bool },
+    /// Puts a step into a mask line.
+    AddStep { layer: String, index: usize, step: Step },
+    /// Takes a step out.
+    RemoveStep { layer: String, step: String },
+    /// Moves a step to `index` (counted without it).
+    MoveStep { layer: String, step: String, index: usize },
+    /// Switches a step on or off, or changes how it joins.
+    SetStep {
+        layer: String,
+        step: String,
+        #[serde(default)]
+        #[ts(optional)]
+        on: Option<bool>,
+        #[serde(default)]
+        #[ts(optional)]
+        join: Option<Join>,
+    },
+    /// Gives a setting a value or a drive; `null` resets it.
+    SetParam { target: Target, value: Option<Param> },
+    /// Makes a dial and lets it drive a setting.
+    MakeDial { target: Target, dial: Dial, low: Option<f64>, high: Option<f64> },
+    /// Changes a dial's description; its id says which.
+    SetDial { dial: Dial },
+    /// Turns a dial: of the document, or of a use.
+    TurnDial {
+        #[serde(default)]
+        #[ts(optional)]
+        layer: Option<String>,
+        dial: String,
+        value: Value,
+    },
+    /// Removes a dial; what it drove keeps the value it had.
+    RemoveDial { dial: String },
+}
+
+/// The document after an edit.
+///
+/// # Errors
+/// [`EditError`] when the edit names something that is not there, or the document would not be valid. The old one is untouched.
+pub fn apply(document: &Document, edit: &Edit) -> Result<Document, EditError> {
+    let mut new = document.clone();
+    change(&mut new, edit)?;
+    fresh_ids(&mut new);
+    check(&new)?;
+    Ok(new)
+}
+
+fn unknown(what: &'static str, id: &str) -> EditError {
+    EditError::Unknown { what, id: id.into() }
+}
+
+fn layer_mut<'a>(d: &'a mut Document, id: &str) -> Result<&'a mut Layer, EditError> {
+    find_layer_mut(&mut d.layers, id).ok_or_else(|| unknown("layer", id))
+}
+
+fn step_at(layer: &Layer, id: &str) -> Result<usize, EditError> {
+    layer.mask.steps.iter().position(|s| s.id == id).ok_or_else(|| unknown("mask step", id))
+}
+
+fn row<'a>(d: &'a mut Document, inside: Option<&str>) -> Result<&'a mut Vec<Layer>, EditError> {
+    let Some(id) = inside else { return Ok(&mut d.layers) };
+    match &mut layer_mut(d, id)?.kind {
+        LayerKind::Group { layers } => Ok(layers),
+        _ => Err(EditError::Place),
+    }
+}
+
+fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
+    match edit {
+        Edit::Rename { name } => d.name = name.clone(),
+        Edit::SetDraftSize { size } => d.draft_size = *size,
+        Edit::AddLayer { inside, index, layer } => {
+            let mut layer = layer.clone();
+            // What is added is new, whatever ids it came with: a copy never stands in for what it was copied from.
+            forget_ids(&mut layer);
+            let row = row(d, inside.as_deref())?;
+            row.insert((*index).min(row.len()), layer);
+        }
+        Edit::RemoveLayer { layer } => {
+            take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
+        }
+        Edit::MoveLayer { layer, inside, index } => {
+            let taken = take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
+            if let Some(to) = inside
+                && find_layer(std::slice::from_ref(&taken), to).is_some()
+            {
+                return Err(EditError::Place);
+            }
+            let row = row(d, inside.as_deref())?;
+            row.insert((*index).min(row.len()), taken);
+        }
+        Edit::DuplicateLayer { layer } => {
+            let (row, i) = row_of(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
+            let mut copy = row[i].clone();
+            forget_ids(&mut copy);
+            copy.name = format!("{} copy", copy.name);
+            row.insert(i + 1, copy);
+        }
+        Edit::GroupLayer { layer, name } => {
+            let (row, i) = row_of(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
+            let inner = row.remove(i);
+            let group = Layer {
+                id: String::new(),
+                name: name.clone(),
+                shown: true,
+                opacity: 1.0.into(),
+                mask: Default::default(),
+                kind: LayerKind::Group { layers: vec![inner] },
+            };
+            row.insert(i, group);
+        }
+        Edit::SetLayer { layer, name, shown } => {
+            let l = layer_mut(d, layer)?;
+            l.name = name.clone().unwrap_or_else(|| l.name.clone());
+            l.shown = shown.unwrap_or(l.shown);
+        }
+        Edit::SetChannel { layer, channel, on } => {
+            let LayerKind::Coat { finish } = &mut layer_mut(d, layer)?.kind else { return Err(EditError::Place) };
+            let fresh = || ChannelUse { on: *on, settings: Default::default() };
+            finish.channels.entry(channel.clone()).or_insert_with(fresh).on = *on;
+        }
+        Edit::AddStep { layer, index, step } => {
+            let l = layer_mut(d, layer)?;
+            let step = Step { id: String::new(), ..step.clone() };
+            l.mask.steps.insert((*index).min(l.mask.steps.len()), step);
+        }
+        Edit::RemoveStep { layer, step } => {
+            let l = layer_mut(d, layer)?;
+            let i = step_at(l, step)?;
+            l.mask.steps.remove(i);
+        }
+        Edit::MoveStep { layer, step, index } => {
+            let l = layer_mut(d, layer)?;
+            let i = step_at(l, step)?;
+            let taken = l.mask.steps.remove(i);
+            l.mask.steps.insert((*index).min(l.mask.steps.len()), taken);
+        }
+        Edit::SetStep { layer, step, on, join } => {
+            let l = layer_mut(d, layer)?;
+            let i = step_at(l, step)?;
+            let s = &mut l.mask.steps[i];
+            s.on = on.unwrap_or(s.on);
+            s.join = join.unwrap_or(s.join);
+        }
+        Edit::SetParam { target, value } => set_param(d, target, value.clone())?,
+        Edit::MakeDial { target, dial, low, high } => {
+            let mut dial = dial.clone();
+            dial.id = fresh(d.dials.iter().map(|x| x.id.as_str()), 'd');
+            let drive = DialDrive { dial: dial.id.clone(), low: *low, high: *high };
+            d.dials.push(dial);
+            set_param(d, target, Some(Param::Dial(drive)))?;
+        }
+        Edit::SetDial { dial } => {
+            let old = d.dials.iter_mut().find(|x| x.id == dial.id).ok_or_else(|| unknown("dial", &dial.id))?;
+            *old = dial.clone();
+        }
+        Edit::TurnDial { layer: None, dial, value } => {
+            let found = d.dials.iter_mut().find(|x| x.id == *dial).ok_or_else(|| unknown("dial", dial))?;
+            found.value = value.clone();
+        }
+        Edit::TurnDial { layer: Some(layer), dial, value } => {
+            let LayerKind::Use { values, .. } = &mut layer_mut(d, layer)?.kind else { return Err(EditError::Place) };
+            values.insert(dial.clone(), value.clone());
+        }
+        Edit::RemoveDial { dial } => remove_dial(d, dial)?,
+    }
+    Ok(())
+}
+
+fn remove_dial(d: &mut Document, id: &str) -> Result<(), EditError> {
+    let states = dial_states(&d.dials, &Default::default());
+    params_mut(&mut d.layers, &mut |spec, param| {
+        if matches!(param, Param::Dial(drive) if drive.dial == id) {
+            *param = Param::Const(resolve_one(spec, Some(param), &states));
+        }
+    });
+    let i = d.dials.iter().position(|x| x.id == id).ok_or_else(|| unknown("dial", id))?;
+    d.dials.remove(i);
+    Ok(())
+}
+
+fn spec_of(specs: Vec<ParamSpec>, place: &str, key: &str) -> Result<ParamSpec, EditError> {
+    let missing = || EditError::UnknownSetting { place: place.into(), key: key.into() };
+    specs.into_iter().find(|s| s.key == key).ok_or_else(missing)
+}
+
+fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<(), EditError> {
+    let key = target.key.as_str();
+    if let Some(kind) = &target.reading {
+        let r = reading::find(kind).ok_or_else(|| unknown("reading", kind))?;
+        spec_of((r.specs)(), r.label, key)?;
+        let settings = d.readings.entry(kind.clone()).or_default();
+        put(settings, key, value);
+        return Ok(());
+    }
+    let layer = layer_mut(d, target.layer.as_deref().unwrap_or_default())?;
+    if let Some(id) = &target.step {
+        let i = step_at(layer, id)?;
+        let step = &mut layer.mask.steps[i];
+        let kind = StepKind::find(&step.kind).ok_or_else(|| unknown("kind of step", &step.kind))?;
+        if key == "amount" {
+            step.amount = value.unwrap_or(Param::Const(amount_spec().default));
+            return Ok(());
+        }
+        spec_of(kind.specs(), kind.label(), key)?;
+        put(&mut step.settings, key, value);
+        return Ok(());
+    }
+    if let Some(kind) = &target.channel {
+        let LayerKind::Coat { finish } = &mut layer.kind else { return Err(EditError::Place) };
+        let c = channel::find(kind).ok_or_else(|| unknown("channel", kind))?;
+        spec_of((c.specs)(), c.label, key)?;
+        let fresh = || ChannelUse { on: true, settings: Default::default() };
+        put(&mut finish.channels.entry(kind.clone()).or_insert_with(fresh).settings, key, value);
+        return Ok(());
+    }
+    spec_of(vec![opacity_spec()], &layer.name, key)?;
+    layer.opacity = value.unwrap_or(Param::Const(opacity_spec().default));
+    Ok(())
+}
+
+fn put(settings: &mut crate::setting::Settings, key: &str, value: Option<Param>) {
+    match value {
+        Some(v) => _ = settings.insert(key.into(), v),
+        None => _ = settings.remove(key),
+    }
+}
+
+/// Clears the ids of a layer and all it holds, so that [`fresh_ids`] gives new ones.
+fn forget_ids(layer: &mut Layer) {
+    layer.id.clear();
+    layer.mask.steps.iter_mut().for_each(|s| s.id.clear());
+    if let LayerKind::Group { layers } = &mut layer.kind {
+        layers.iter_mut().for_each(forget_ids);
+    }
+}
+
+/// The lowest numbered id of that letter that is not taken.
+fn fresh<'a>(taken: impl Iterator<Item = &'a str>, letter: char) -> String {
+    let numbers = taken.filter_map(|id| id.strip_prefix(letter)?.parse::<u64>().ok());
+    format!("{letter}{}", numbers.max().unwrap_or(0) + 1)
+}
+
+fn fresh_ids(d: &mut Document) {
+    while let Some(id) = {
+        let all = layers(&d.layers);
+        all.iter().any(|l| l.id.is_empty()).then(|| fresh(all.iter().map(|l| l.id.as_str()), 'l'))
+    } {
+        if let Some(l) = find_layer_mut(&mut d.layers, "") {
+            l.id = id;
+        }
+    }
+    let ids: Vec<String> = layers(&d.layers).iter().map(|l| l.id.clone()).collect();
+    for id in ids {
+        let Some(l) = find_layer_mut(&mut d.layers, &id) else { continue };
+        for i in 0..l.mask.steps.len() {
+            if l.mask.steps[i].id.is_empty() {
+                l.mask.steps[i].id = fresh(l.mask.steps.iter().map(|s| s.id.as_str()), 's');
+            }
+        }
+    }
+}

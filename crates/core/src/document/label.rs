@@ -1,0 +1,65 @@
+//! What an edit is called, for "Undo …": in the artist's words, with the names of the document it was made on.
+
+use super::{Document, Edit, Target, find_layer};
+use crate::bake::reading;
+use crate::finish::channel;
+use crate::mask::StepKind;
+use crate::setting::ParamSpec;
+
+/// A short name of the edit, such as `lay Salt bloom` or `Clouds size`.
+pub fn label(document: &Document, edit: &Edit) -> String {
+    let layer = |id: &str| find_layer(&document.layers, id).map_or("layer", |l| l.name.as_str());
+    let step = |layer: &str, id: &str| {
+        let steps = find_layer(&document.layers, layer).map(|l| l.mask.steps.as_slice()).unwrap_or_default();
+        steps.iter().find(|s| s.id == id).and_then(|s| StepKind::find(&s.kind)).map_or("step", StepKind::label)
+    };
+    let dial = |id: &str| document.dials.iter().find(|d| d.id == id).map_or("dial", |d| d.label.as_str());
+    match edit {
+        Edit::Rename { .. } => "rename".into(),
+        Edit::SetDraftSize { .. } => "draft size".into(),
+        Edit::AddLayer { layer, .. } => format!("lay {}", layer.name),
+        Edit::RemoveLayer { layer: id } => format!("remove {}", layer(id)),
+        Edit::MoveLayer { layer: id, .. } => format!("move {}", layer(id)),
+        Edit::DuplicateLayer { layer: id } => format!("duplicate {}", layer(id)),
+        Edit::GroupLayer { layer: id, .. } => format!("group {}", layer(id)),
+        Edit::SetLayer { layer: id, name: Some(_), .. } => format!("rename {}", layer(id)),
+        Edit::SetLayer { layer: id, shown, .. } => {
+            format!("{} {}", if *shown == Some(false) { "hide" } else { "show" }, layer(id))
+        }
+        Edit::SetChannel { channel: c, on, .. } => {
+            let name = channel::find(c).map_or("channel", |c| c.label);
+            format!("{name} {}", if *on { "on" } else { "off" })
+        }
+        Edit::AddStep { step, .. } => format!("add {}", StepKind::find(&step.kind).map_or("step", StepKind::label)),
+        Edit::RemoveStep { layer, step: id } => format!("remove {}", step(layer, id)),
+        Edit::MoveStep { layer, step: id, .. } => format!("move {}", step(layer, id)),
+        Edit::SetStep { layer, step: id, join: Some(_), .. } => format!("{} join", step(layer, id)),
+        Edit::SetStep { layer, step: id, on, .. } => {
+            format!("{} {}", step(layer, id), if *on == Some(false) { "off" } else { "on" })
+        }
+        Edit::SetParam { target, .. } => target_label(document, target),
+        Edit::MakeDial { dial, .. } => format!("make dial {}", dial.label),
+        Edit::SetDial { dial } => format!("change dial {}", dial.label),
+        Edit::TurnDial { layer: None, dial: id, .. } => format!("turn {}", dial(id)),
+        Edit::TurnDial { layer: Some(l), .. } => format!("turn a dial of {}", layer(l)),
+        Edit::RemoveDial { dial: id } => format!("remove dial {}", dial(id)),
+    }
+}
+
+fn target_label(document: &Document, target: &Target) -> String {
+    let found = |specs: Vec<ParamSpec>| {
+        specs.into_iter().find(|s| s.key == target.key).map_or_else(|| target.key.clone(), |s| s.label.to_lowercase())
+    };
+    if let Some(r) = target.reading.as_deref().and_then(reading::find) {
+        return format!("{} {}", r.label, found((r.specs)()));
+    }
+    let layer = target.layer.as_deref().and_then(|id| find_layer(&document.layers, id));
+    if let (Some(l), Some(id)) = (layer, &target.step) {
+        let kind = l.mask.steps.iter().find(|s| s.id == *id).and_then(|s| StepKind::find(&s.kind));
+        return kind.map_or_else(|| target.key.clone(), |k| format!("{} {}", k.label(), found(k.specs())));
+    }
+    if let Some(c) = target.channel.as_deref().and_then(channel::find) {
+        return format!("{} {}", c.label, found((c.specs)()));
+    }
+    layer.map_or_else(|| target.key.clone(), |l| format!("{} {}", l.name, target.key))
+}

@@ -1,0 +1,129 @@
+//! The document: layers, masks and dials as plain data, and the edits that turn one document into the next.
+
+mod check;
+mod dial;
+mod edit;
+mod label;
+mod tree;
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+pub(crate) use check::scope as check_scope;
+pub use check::{EditError, check, limits};
+pub use dial::{Dial, dial_states, driven};
+pub use edit::{Edit, Target, apply};
+pub use label::label;
+pub use tree::{find_layer, layers};
+
+use crate::finish::Finish;
+use crate::mask::MaskLine;
+use crate::recipe::Recipe;
+use crate::setting::{Param, ParamSpec, Settings, Value};
+
+/// The version of the document format that is written.
+pub const FORMAT: &str = "dustcoat/1";
+
+/// A dressed piece: everything but the mesh.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Document {
+    /// `dustcoat/1`.
+    pub format: String,
+    /// A name to show.
+    pub name: String,
+    /// From the bottom up: the first lies on the bare piece.
+    pub layers: Vec<Layer>,
+    /// The exposed parameters.
+    #[serde(default)]
+    pub dials: Vec<Dial>,
+    /// Settings of the measured readings, by kind; missing ones stand at their default.
+    #[serde(default)]
+    pub readings: BTreeMap<String, Settings>,
+    /// Working texture size in texels.
+    #[serde(default = "draft_size")]
+    pub draft_size: u32,
+}
+
+fn draft_size() -> u32 {
+    1024
+}
+
+impl Document {
+    /// A document without layers.
+    pub fn new(name: &str) -> Self {
+        Self {
+            format: FORMAT.into(),
+            name: name.into(),
+            layers: vec![],
+            dials: vec![],
+            readings: BTreeMap::new(),
+            draft_size: draft_size(),
+        }
+    }
+}
+
+/// One layer of the section.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Layer {
+    /// Stable within the document; empty asks for a fresh one.
+    #[serde(default)]
+    pub id: String,
+    /// A name to show.
+    pub name: String,
+    /// Hidden, it and all that it holds lay down nothing.
+    #[serde(default = "yes")]
+    pub shown: bool,
+    /// 0…1.
+    #[serde(default = "full")]
+    pub opacity: Param,
+    /// Where it shows.
+    #[serde(default)]
+    pub mask: MaskLine,
+    /// What it is.
+    #[serde(flatten)]
+    pub kind: LayerKind,
+}
+
+fn yes() -> bool {
+    true
+}
+
+fn full() -> Param {
+    1.0.into()
+}
+
+/// What a layer is.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum LayerKind {
+    /// Lays a finish down.
+    Coat {
+        /// The material.
+        finish: Finish,
+    },
+    /// Holds layers; its mask and opacity go over all of them.
+    Group {
+        /// From the bottom up.
+        layers: Vec<Layer>,
+    },
+    /// Follows a recipe, with dial values of its own.
+    Use {
+        /// The recipe.
+        recipe: Recipe,
+        /// Values of the recipe's dials, by id; missing ones stand at their default.
+        #[serde(default)]
+        values: BTreeMap<String, Value>,
+    },
+}
+
+/// Calls `see` with every param that the layers hold.
+pub(crate) fn each_param(layers: &[Layer], see: &mut dyn FnMut(&Param)) {
+    tree::params(layers, &mut |_, p| see(p));
+}
+
+/// The description of every layer's opacity.
+pub fn opacity_spec() -> ParamSpec {
+    ParamSpec::share("opacity", "Opacity", 1.0, "How much of the layer shows where its mask is full.")
+}

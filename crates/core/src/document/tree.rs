@@ -1,0 +1,128 @@
+//! Walking the tree of layers.
+
+use super::{Layer, LayerKind, opacity_spec};
+use crate::finish::channel;
+use crate::mask::{StepKind, amount_spec};
+use crate::setting::{Param, ParamSpec};
+
+/// All layers below `layers`, from the bottom up, parents before what they hold. Layers inside recipes are not part of the tree.
+pub fn layers(layers: &[Layer]) -> Vec<&Layer> {
+    let mut out = vec![];
+    for l in layers {
+        out.push(l);
+        if let LayerKind::Group { layers: inner } = &l.kind {
+            out.extend(self::layers(inner));
+        }
+    }
+    out
+}
+
+/// The layer of that id.
+pub fn find_layer<'a>(all: &'a [Layer], id: &str) -> Option<&'a Layer> {
+    layers(all).into_iter().find(|l| l.id == id)
+}
+
+pub(super) fn find_layer_mut<'a>(all: &'a mut [Layer], id: &str) -> Option<&'a mut Layer> {
+    for l in all {
+        if l.id == id {
+            return Some(l);
+        }
+        if let LayerKind::Group { layers } = &mut l.kind
+            && let Some(found) = find_layer_mut(layers, id)
+        {
+            return Some(found);
+        }
+    }
+    None
+}
+
+/// Takes a layer out of the tree.
+pub(super) fn take_layer(all: &mut Vec<Layer>, id: &str) -> Option<Layer> {
+    if let Some(i) = all.iter().position(|l| l.id == id) {
+        return Some(all.remove(i));
+    }
+    all.iter_mut().find_map(|l| match &mut l.kind {
+        LayerKind::Group { layers } => take_layer(layers, id),
+        _ => None,
+    })
+}
+
+/// The row of layers that holds the one of that id, and its place there.
+pub(super) fn row_of<'a>(all: &'a mut Vec<Layer>, id: &str) -> Option<(&'a mut Vec<Layer>, usize)> {
+    if let Some(i) = all.iter().position(|l| l.id == id) {
+        return Some((all, i));
+    }
+    all.iter_mut().find_map(|l| match &mut l.kind {
+        LayerKind::Group { layers } => row_of(layers, id),
+        _ => None,
+    })
+}
+
+/// Where a param stands.
+pub(super) struct Place<'a> {
+    pub layer: &'a str,
+    pub within: &'a str,
+    pub spec: ParamSpec,
+}
+
+impl Place<'_> {
+    /// `Layer › Step › Setting`.
+    pub fn words(&self) -> String {
+        let parts = [self.layer, self.within, self.spec.label];
+        parts.into_iter().filter(|p| !p.is_empty()).collect::<Vec<_>>().join(" › ")
+    }
+}
+
+/// Calls `see` with every param that the layers hold, and its description.
+pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
+    for l in layers(all) {
+        see(&Place { layer: &l.name, within: "", spec: opacity_spec() }, &l.opacity);
+        for s in &l.mask.steps {
+            let Some(kind) = StepKind::find(&s.kind) else { continue };
+            see(&Place { layer: &l.name, within: kind.label(), spec: amount_spec() }, &s.amount);
+            for spec in kind.specs() {
+                if let Some(p) = s.settings.get(spec.key) {
+                    see(&Place { layer: &l.name, within: kind.label(), spec }, p);
+                }
+            }
+        }
+        let LayerKind::Coat { finish } = &l.kind else { continue };
+        for (key, ch) in &finish.channels {
+            let Some(channel) = channel::find(key) else { continue };
+            for spec in (channel.specs)() {
+                if let Some(p) = ch.settings.get(spec.key) {
+                    see(&Place { layer: &l.name, within: channel.label, spec }, p);
+                }
+            }
+        }
+    }
+}
+
+/// Calls `change` with every param that the layers hold.
+pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
+    for l in all {
+        change(&opacity_spec(), &mut l.opacity);
+        for s in &mut l.mask.steps {
+            let Some(kind) = StepKind::find(&s.kind) else { continue };
+            change(&amount_spec(), &mut s.amount);
+            for spec in kind.specs() {
+                if let Some(p) = s.settings.get_mut(spec.key) {
+                    change(&spec, p);
+                }
+            }
+        }
+        match &mut l.kind {
+            LayerKind::Group { layers } => params_mut(layers, change),
+            LayerKind::Coat { finish } => {
+                for (key, ch) in &mut finish.channels {
+                    for spec in channel::find(key).map(|c| (c.specs)()).unwrap_or_default() {
+                        if let Some(p) = ch.settings.get_mut(spec.key) {
+                            change(&spec, p);
+                        }
+                    }
+                }
+            }
+            LayerKind::Use { .. } => {}
+        }
+    }
+}

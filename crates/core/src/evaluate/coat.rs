@@ -1,0 +1,122 @@
+//! Laying the coats over one another, channel by channel, in batches.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use rayon::prelude::*;
+
+use super::{Context, EvaluateError, Plan};
+use crate::finish::channel::{CHANNELS, Channel};
+use crate::mask::line::BATCH;
+use crate::raster::Plane;
+use crate::setting::Resolved;
+use crate::task::Cancelled;
+
+type Masks = [Option<Arc<Plane>>];
+type Channels = (BTreeMap<&'static str, Arc<Plane>>, BTreeMap<&'static str, String>);
+
+/// Fills `weight` with mask × opacity of a layer and of all that hold it, for the covered texels from `start` on.
+pub(super) fn weight(plan: &Plan, masks: &Masks, layer: usize, start: usize, weight: &mut [f32]) {
+    let opacity: f32 = plan.chain(layer).map(|i| plan.layers[i].opacity).product();
+    weight.fill(opacity);
+    for i in plan.chain(layer) {
+        if let Some(mask) = &masks[i] {
+            for (w, m) in weight.iter_mut().zip(&mask[start..]) {
+                *w *= m;
+            }
+        }
+    }
+}
+
+/// What the weight of a layer depends on.
+pub(super) fn weight_hash(plan: &Plan, layer: usize, h: &mut blake3::Hasher) {
+    for i in plan.chain(layer) {
+        let l = &plan.layers[i];
+        h.update(l.line.hash.as_bytes()).update(&l.opacity.to_bits().to_le_bytes());
+    }
+    h.update(b"|");
+}
+
+/// All channels; those whose inputs are unchanged come from the cache, the others are computed together.
+pub(super) fn channels(
+    plan: &Plan,
+    masks: &Masks,
+    context: &Context,
+    computed: &mut Vec<String>,
+) -> Result<Channels, EvaluateError> {
+    let keys: BTreeMap<&'static str, String> =
+        CHANNELS.iter().map(|c| (c.kind, context.key(c.kind, &channel_hash(plan, c)))).collect();
+    let mut found: BTreeMap<&'static str, Arc<Plane>> =
+        keys.iter().filter_map(|(kind, key)| Some((*kind, context.cache.get(key)?))).collect();
+    let todo: Vec<&Channel> = CHANNELS.iter().copied().filter(|c| !found.contains_key(c.kind)).collect();
+    for (channel, plane) in todo.iter().zip(lay(plan, masks, &todo, context)?) {
+        computed.push(format!("channel {}", channel.kind));
+        found.insert(channel.kind, context.cache.put(keys[channel.kind].clone(), plane));
+    }
+    Ok((found, keys))
+}
+
+fn coats<'a>(plan: &'a Plan, kind: &'static str) -> impl Iterator<Item = (usize, &'a Resolved)> {
+    plan.layers.iter().enumerate().filter(|(_, l)| l.counts).filter_map(move |(i, l)| {
+        let (_, settings) = l.finish.as_ref()?.iter().find(|(c, _)| c.kind == kind)?;
+        Some((i, settings))
+    })
+}
+
+fn channel_hash(plan: &Plan, channel: &Channel) -> String {
+    let mut h = blake3::Hasher::new();
+    for (i, settings) in coats(plan, channel.kind) {
+        settings.hash_into(&mut h);
+        weight_hash(plan, i, &mut h);
+    }
+    h.finalize().to_hex().to_string()
+}
+
+fn lay(plan: &Plan, masks: &Masks, todo: &[&Channel], context: &Context) -> Result<Vec<Plane>, EvaluateError> {
+    if todo.is_empty() {
+        return Ok(vec![]);
+    }
+    let n = context.surface.atlas.len();
+    let mut planes: Vec<Plane> = todo.iter().map(|c| vec![0.0; n * c.bare.len()]).collect();
+    // Turned around: per batch, the slices of all components of all channels.
+    let mut batches: Vec<Vec<&mut [f32]>> = (0..n.div_ceil(BATCH)).map(|_| vec![]).collect();
+    for plane in &mut planes {
+        for component in plane.chunks_mut(n) {
+            component.chunks_mut(BATCH).enumerate().for_each(|(b, slice)| batches[b].push(slice));
+        }
+    }
+    let per_layer: Vec<Vec<(usize, &Channel, &Resolved)>> = by_layer(plan, todo);
+    batches.par_iter_mut().enumerate().try_for_each(|(b, slices)| {
+        context.cancel.check()?;
+        let mut at = 0;
+        for c in todo {
+            for bare in c.bare {
+                slices[at].fill(*bare);
+                at += 1;
+            }
+        }
+        let mut w = [0.0f32; BATCH];
+        let w = &mut w[..slices[0].len()];
+        for (layer, laid) in per_layer.iter().enumerate().filter(|(_, laid)| !laid.is_empty()) {
+            weight(plan, masks, layer, b * BATCH, w);
+            for (first, channel, settings) in laid {
+                (channel.lay)(settings, w, &mut slices[*first..*first + channel.bare.len()]);
+            }
+        }
+        Ok::<_, Cancelled>(())
+    })?;
+    Ok(planes)
+}
+
+/// Per layer, which of the channels it lays down: first component's place, channel, settings.
+fn by_layer<'a>(plan: &'a Plan, todo: &[&'a Channel]) -> Vec<Vec<(usize, &'a Channel, &'a Resolved)>> {
+    let mut out: Vec<Vec<_>> = plan.layers.iter().map(|_| vec![]).collect();
+    let mut first = 0;
+    for channel in todo {
+        for (i, settings) in coats(plan, channel.kind) {
+            out[i].push((first, *channel, settings));
+        }
+        first += channel.bare.len();
+    }
+    out
+}

@@ -1,0 +1,203 @@
+//! Evaluation: a document, laid on a surface, becomes planes of texels.
+//!
+//! [`Plan`] works every setting out and flattens the layers; [`evaluate`] runs it. Everything that is worth keeping is a node with a
+//! content hash of its own settings and its inputs — pattern fields, masks, channels, coverage — kept in a [`Cache`] within a byte
+//! budget, so only what changed is computed. Nothing else has a say: the same document gives the same bytes at every thread count.
+
+mod cache;
+mod coat;
+mod coverage;
+pub mod plan;
+pub mod steps;
+pub mod texture;
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use rayon::prelude::*;
+
+pub use cache::{Cache, Store};
+pub use coverage::LayerCoverage;
+pub use plan::Plan;
+
+use crate::bake::{ReadingKey, Surface};
+use crate::document::Document;
+use crate::mask::line::{BATCH, Field, Fields, Line, Op};
+use crate::raster::Plane;
+use crate::task::{Cancel, Cancelled, OnProgress, Progress};
+
+/// Where measured readings come from, by hash.
+pub type Readings<'a> = &'a (dyn Fn(&str) -> Option<Arc<Plane>> + Sync);
+
+/// Why an evaluation gave nothing.
+#[derive(Debug, thiserror::Error)]
+pub enum EvaluateError {
+    /// Asked to stop.
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+    /// Not measured yet.
+    #[error("{} is not measured at this size yet. Measure it in the Surface room.", .0.kind)]
+    Missing(ReadingKey),
+    /// Nowhere to lie.
+    #[error("The piece has no texels: it has no UVs inside the square. Unwrap it in the modeller and import it again.")]
+    NoTexels,
+    /// No such layer.
+    #[error("There is no layer “{0}” any more.")]
+    NoLayer(String),
+}
+
+/// What an evaluation is given besides the document.
+pub struct Context<'a> {
+    /// The piece at the wanted size.
+    pub surface: &'a Surface,
+    /// Measured readings.
+    pub readings: Readings<'a>,
+    /// What was computed before.
+    pub cache: &'a Cache,
+    /// Somebody may ask to stop.
+    pub cancel: &'a Cancel,
+    /// Somebody may want to watch.
+    pub progress: OnProgress<'a>,
+}
+
+/// The finished planes.
+pub struct Evaluation {
+    /// Per channel kind: one value per covered texel, components one after the other.
+    pub channels: BTreeMap<&'static str, Arc<Plane>>,
+    /// Content hash per channel kind.
+    pub keys: BTreeMap<&'static str, String>,
+    /// Per layer, from the bottom up, those inside groups included.
+    pub coverage: Vec<LayerCoverage>,
+    /// Names of the nodes that were computed; the others were in the cache.
+    pub computed: Vec<String>,
+}
+
+impl Context<'_> {
+    fn check_readings(&self, lines: &[&Line]) -> Result<(), EvaluateError> {
+        if self.surface.atlas.is_empty() {
+            return Err(EvaluateError::NoTexels);
+        }
+        let hash = |k: &ReadingKey| k.hash(&self.surface.piece.hash, self.surface.atlas.size);
+        let missing = lines.iter().flat_map(|l| l.needs()).find(|k| (self.readings)(&hash(k)).is_none());
+        missing.map_or(Ok(()), |k| Err(EvaluateError::Missing(k.clone())))
+    }
+
+    fn key(&self, what: &str, hash: &str) -> String {
+        format!("{what}/{}/{hash}", self.surface.key())
+    }
+}
+
+struct LineFields<'a> {
+    context: &'a Context<'a>,
+    held: BTreeMap<String, Arc<Plane>>,
+}
+
+impl Fields for LineFields<'_> {
+    fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
+        self.held.get(hash).cloned().or_else(|| (self.context.readings)(hash))
+    }
+}
+
+/// Evaluates a document on a surface.
+///
+/// # Errors
+/// [`EvaluateError::Missing`] names the first reading that must be measured before; [`EvaluateError::Cancelled`] when asked to stop.
+pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
+    let plan = Plan::new(document);
+    let lines: Vec<&Line> = plan.layers.iter().filter(|l| l.counts).map(|l| &l.line).collect();
+    context.check_readings(&lines)?;
+    let mut computed = vec![];
+    let mut masks = vec![];
+    for layer in &plan.layers {
+        let used = layer.counts && !layer.line.is_even();
+        masks.push(if used { Some(mask_plane(&layer.line, &layer.name, context, &mut computed)?) } else { None });
+    }
+    let (channels, keys) = coat::channels(&plan, &masks, context, &mut computed)?;
+    let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
+    Ok(Evaluation { channels, keys, coverage, computed })
+}
+
+/// The mask of one layer by itself, whether or not the layer is shown: one value per covered texel, and its content hash.
+///
+/// # Errors
+/// As [`evaluate`], and [`EvaluateError::NoLayer`].
+pub fn mask(document: &Document, layer: &str, context: &Context) -> Result<(Arc<Plane>, String), EvaluateError> {
+    let plan = Plan::new(document);
+    let layer = plan.layers.iter().find(|l| l.id == layer).ok_or_else(|| EvaluateError::NoLayer(layer.into()))?;
+    context.check_readings(&[&layer.line])?;
+    let key = context.key("mask", layer.line.hash.to_hex().as_str());
+    Ok((mask_plane(&layer.line, &layer.name, context, &mut vec![])?, key))
+}
+
+/// A mask, from the cache or computed: pattern fields first, each kept by itself, then the whole line fused over batches.
+fn mask_plane(
+    line: &Line,
+    name: &str,
+    context: &Context,
+    computed: &mut Vec<String>,
+) -> Result<Arc<Plane>, EvaluateError> {
+    let key = context.key("mask", line.hash.to_hex().as_str());
+    if let Some(plane) = context.cache.get(&key) {
+        return Ok(plane);
+    }
+    let mut fields = LineFields { context, held: BTreeMap::new() };
+    if context.cache.keeps_fields(context.surface.atlas.len()) {
+        for (_, op) in &line.ops {
+            let Op::Join(_, _, Field::Pattern(_, hash)) = op else { continue };
+            let Op::Join(_, _, field) = op else { continue };
+            let plane = field_plane(field, hash, name, context, computed)?;
+            fields.held.insert(hash.clone(), plane);
+        }
+    }
+    let surface = context.surface;
+    let mut out = vec![0.0f32; surface.atlas.len()];
+    let progress = Progress::new(format!("Mask of {name}"), out.len().div_ceil(BATCH), context.progress);
+    out.par_chunks_mut(BATCH).enumerate().try_for_each(|(i, m)| {
+        context.cancel.check()?;
+        line.run(surface, &fields, i * BATCH, m, |_, _| {});
+        progress.advance();
+        Ok::<_, Cancelled>(())
+    })?;
+    computed.push(format!("mask of {name}"));
+    Ok(context.cache.put(key, out))
+}
+
+/// A pattern's field: kept by its own hash, so that turning a later step doesn't sample it again.
+fn field_plane(
+    field: &Field,
+    hash: &str,
+    name: &str,
+    context: &Context,
+    computed: &mut Vec<String>,
+) -> Result<Arc<Plane>, EvaluateError> {
+    struct Nothing;
+    impl Fields for Nothing {
+        fn plane(&self, _: &str) -> Option<Arc<Plane>> {
+            None
+        }
+    }
+    let key = context.key("field", hash);
+    if let Some(plane) = context.cache.get(&key) {
+        return Ok(plane);
+    }
+    let mut out = vec![0.0f32; context.surface.atlas.len()];
+    out.par_chunks_mut(BATCH).enumerate().try_for_each(|(i, f)| {
+        context.cancel.check()?;
+        field.fill(context.surface, &Nothing, i * BATCH, f);
+        Ok::<_, Cancelled>(())
+    })?;
+    computed.push(format!("pattern of {name}"));
+    Ok(context.cache.put(key, out))
+}
+
+/// The measured readings that a document needs, each once.
+pub fn needs(document: &Document) -> Vec<ReadingKey> {
+    let plan = Plan::new(document);
+    let mut out: Vec<ReadingKey> = vec![];
+    for key in plan.layers.iter().flat_map(|l| l.line.needs()) {
+        if !out.contains(key) {
+            out.push(key.clone());
+        }
+    }
+    out
+}

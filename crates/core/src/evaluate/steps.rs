@@ -1,0 +1,74 @@
+//! The mask as it stands after each step, on a handful of texels: for the tiles of a mask line.
+
+use std::sync::Arc;
+
+use super::{Context, EvaluateError, Plan};
+use crate::bake::Surface;
+use crate::document::Document;
+use crate::mask::line::{BATCH, Fields, Line};
+use crate::raster::Plane;
+
+/// A step's id and the mask after it, one value per texel asked for.
+pub type AfterStep = (String, Plane);
+
+struct Gathered<'a> {
+    context: &'a Context<'a>,
+    texels: &'a [u32],
+}
+
+impl Fields for Gathered<'_> {
+    fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
+        let whole = (self.context.readings)(hash)?;
+        Some(Arc::new(self.texels.iter().map(|i| whole[*i as usize]).collect()))
+    }
+}
+
+/// Runs a layer's line over `texels` alone (indices of covered texels; `subset` is the surface cut down to them). Steps that are off
+/// or without effect have no entry.
+///
+/// # Errors
+/// As [`super::evaluate`], and [`EvaluateError::NoLayer`].
+pub fn after_each(
+    document: &Document,
+    layer: &str,
+    context: &Context,
+    texels: &[u32],
+    subset: &Surface,
+) -> Result<Vec<AfterStep>, EvaluateError> {
+    let plan = Plan::new(document);
+    let layer = plan.layers.iter().find(|l| l.id == layer).ok_or_else(|| EvaluateError::NoLayer(layer.into()))?;
+    context.check_readings(&[&layer.line])?;
+    Ok(run(&layer.line, &Gathered { context, texels }, subset))
+}
+
+fn run(line: &Line, gathered: &Gathered, subset: &Surface) -> Vec<AfterStep> {
+    // Gathering happens once per reading, not once per batch.
+    let keys = line.needs().map(|k| k.hash(&subset.piece.hash, subset.atlas.size));
+    let held: std::collections::BTreeMap<String, Arc<Plane>> =
+        keys.filter_map(|k| gathered.plane(&k).map(|p| (k, p))).collect();
+    struct Held(std::collections::BTreeMap<String, Arc<Plane>>);
+    impl Fields for Held {
+        fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
+            self.0.get(hash).cloned()
+        }
+    }
+    let held = Held(held);
+    let n = subset.atlas.len();
+    let mut out: Vec<AfterStep> = line.ops.iter().map(|(id, _)| (id.clone(), vec![0.0; n])).collect();
+    let mut m = vec![0.0f32; BATCH.min(n)];
+    for start in (0..n).step_by(BATCH) {
+        let m = &mut m[..BATCH.min(n - start)];
+        line.run(subset, &held, start, m, |i, m| out[i].1[start..start + m.len()].copy_from_slice(m));
+    }
+    out
+}
+
+/// Area-weighted histogram of a mask in `bins` even bins from 0 to 1; the shares add up to 1.
+pub fn histogram(surface: &Surface, mask: &[f32], bins: usize) -> Vec<f32> {
+    let mut sums = vec![0.0f64; bins];
+    for (m, a) in mask.iter().zip(&surface.atlas.area) {
+        sums[((m * bins as f32) as usize).min(bins - 1)] += f64::from(*a);
+    }
+    let total = surface.atlas.total_area.max(1e-12);
+    sums.into_iter().map(|s| (s / total) as f32).collect()
+}

@@ -1,0 +1,71 @@
+//! Planes over covered texels as square textures of bytes, gutters filled.
+
+use rayon::prelude::*;
+
+use super::Evaluation;
+use crate::bake::Surface;
+use crate::finish::relief;
+use crate::raster::quantise::{unorm8, unorm16};
+use crate::raster::srgb::encode_u8;
+
+/// Which way green points in a normal picture.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum GreenAxis {
+    /// Up the texture (glTF).
+    Up,
+    /// Down the texture.
+    Down,
+}
+
+/// Scatters `N` bytes per covered texel into a square, fills the gutter, and leaves `empty` elsewhere.
+pub fn scatter<const N: usize>(
+    surface: &Surface,
+    empty: [u8; N],
+    texel: impl Fn(usize) -> [u8; N] + Sync + Send,
+) -> Vec<u8> {
+    let atlas = &surface.atlas;
+    let values: Vec<[u8; N]> = (0..atlas.len()).into_par_iter().with_min_len(4096).map(texel).collect();
+    let mut out: Vec<[u8; N]> = vec![empty; (atlas.size * atlas.size) as usize];
+    for (at, v) in atlas.texel.iter().zip(&values) {
+        out[*at as usize] = *v;
+    }
+    for (at, from) in &atlas.gutter {
+        out[*at as usize] = values[*from as usize];
+    }
+    out.into_flattened()
+}
+
+/// sRGB base color, RGBA8.
+pub fn base_color(surface: &Surface, e: &Evaluation) -> Vec<u8> {
+    let (c, n) = (&e.channels["base_color"], surface.atlas.len());
+    scatter(surface, [0, 0, 0, 255], |i| [encode_u8(c[i]), encode_u8(c[n + i]), encode_u8(c[2 * n + i]), 255])
+}
+
+/// Occlusion, roughness, metallic in red, green, blue, RGBA8 (glTF's packing). Without a measured occlusion, red is 1.
+pub fn orm(surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<u8> {
+    let (r, m) = (&e.channels["roughness"], &e.channels["metallic"]);
+    scatter(surface, [255, 255, 0, 255], |i| {
+        [unorm8(occlusion.map_or(1.0, |o| o[i])), unorm8(r[i]), unorm8(m[i]), 255]
+    })
+}
+
+/// Tangent-space normals of the relief, RGBA8.
+pub fn normal(surface: &Surface, e: &Evaluation, green: GreenAxis) -> Vec<u8> {
+    let normals = relief::normals(surface, &e.channels["height"]);
+    let sign = if green == GreenAxis::Up { 1.0 } else { -1.0 };
+    let byte = |v: f32| unorm8(v * 0.5 + 0.5);
+    scatter(surface, [128, 128, 255, 255], |i| {
+        let [x, y, z] = normals[i];
+        [byte(x), byte(y * sign), byte(z), 255]
+    })
+}
+
+/// One value 0…1 per covered texel as R8.
+pub fn grey8(surface: &Surface, plane: &[f32]) -> Vec<u8> {
+    scatter(surface, [0], |i| [unorm8(plane[i])])
+}
+
+/// One value 0…1 per covered texel as little-endian R16.
+pub fn grey16(surface: &Surface, plane: &[f32], empty: f32) -> Vec<u8> {
+    scatter(surface, unorm16(empty).to_le_bytes(), |i| unorm16(plane[i]).to_le_bytes())
+}

@@ -1,0 +1,31 @@
+//! Finishes: the channel values a layer lays down, and how they meet what lies below.
+//!
+//! A document holds a [`Finish`]; [`channel`] is the family of channels, one file each.
+
+pub mod channel;
+pub mod relief;
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+use crate::setting::Settings;
+
+/// What a coat lays down, by channel kind. A channel that is missing is off.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+pub struct Finish {
+    /// The channels.
+    #[serde(default)]
+    pub channels: BTreeMap<String, ChannelUse>,
+}
+
+/// One channel of a finish.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct ChannelUse {
+    /// Whether the coat lays this channel down at all.
+    pub on: bool,
+    /// Its settings; missing ones stand at their default.
+    #[serde(default)]
+    pub settings: Settings,
+}

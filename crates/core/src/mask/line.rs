@@ -1,0 +1,155 @@
+//! A mask line with every setting worked out, run over batches of covered texels.
+//!
+//! Consecutive steps run fused: one batch goes through all of them while it is in the cache. Fields that are worth keeping (patterns) come in through [`Fields`],
+//! which the evaluator backs with its cache and which may also compute them on the spot.
+
+use std::sync::Arc;
+
+use super::join::Join;
+use super::shaper::Shape;
+use super::{MaskLine, StepKind, amount_spec};
+use crate::bake::reading::Run;
+use crate::bake::{ReadingKey, Surface, reading};
+use crate::pattern;
+use crate::raster::Plane;
+use crate::setting::{DialStates, Resolved, Settings, Value, resolve, resolve_one};
+
+/// Texels per batch: two buffers of it fit the first-level cache with room to spare.
+pub const BATCH: usize = 4096;
+
+/// Planes that a line reads: measured readings and cached pattern fields, by hash.
+pub trait Fields: Sync {
+    /// The plane of a hash, one value per covered texel, or none when it must be computed on the spot.
+    fn plane(&self, hash: &str) -> Option<Arc<Plane>>;
+}
+
+/// What a source brings in.
+pub enum Field {
+    /// A measured reading, by its hash in the current piece and size.
+    Measured(ReadingKey),
+    /// A reading that follows from position or normal.
+    Reading(&'static reading::Reading, Resolved),
+    /// A source of its own.
+    Source(&'static super::source::Source, Resolved),
+    /// A pattern and the hash of its settings.
+    Pattern(Box<dyn pattern::Field>, String),
+}
+
+/// One step, worked out.
+pub enum Op {
+    /// m ← mix(m, m ⊕ f, amount)
+    Join(Join, f32, Field),
+    /// m ← mix(m, g(m), amount)
+    Shape(f32, Shape),
+}
+
+/// A line, worked out.
+pub struct Line {
+    /// The steps that do anything, with their ids.
+    pub ops: Vec<(String, Op)>,
+    /// blake3 of everything the mask depends on but for piece and size.
+    pub hash: blake3::Hash,
+}
+
+impl Line {
+    /// Works a line out. Steps of unknown kinds can't be in a validated document and are skipped.
+    pub fn new(line: &MaskLine, dials: &DialStates, project: &dyn Fn(&str) -> Settings) -> Line {
+        let mut h = blake3::Hasher::new();
+        let mut ops = vec![];
+        for step in line.steps.iter().filter(|s| s.on) {
+            let Some(kind) = StepKind::find(&step.kind) else { continue };
+            let Value::Number(amount) = resolve_one(&amount_spec(), Some(&step.amount), dials) else { continue };
+            if amount == 0.0 {
+                continue;
+            }
+            let settings = match kind {
+                StepKind::Reading(r) if r.measured => resolve(&(r.specs)(), &project(r.kind), &DialStates::new()),
+                _ => resolve(&kind.specs(), &step.settings, dials),
+            };
+            let mut own = blake3::Hasher::new();
+            own.update(step.kind.as_bytes());
+            settings.hash_into(&mut own);
+            let own = own.finalize();
+            h.update(own.as_bytes()).update(&amount.to_bits().to_le_bytes());
+            h.update(&[step.join as u8]);
+            let amount = amount as f32;
+            let op = match kind {
+                StepKind::Shaper(s) => Op::Shape(amount, (s.shape)(&settings)),
+                StepKind::Source(s) => Op::Join(step.join, amount, Field::Source(s, settings)),
+                StepKind::Pattern(p) => {
+                    Op::Join(step.join, amount, Field::Pattern((p.field)(&settings), own.to_hex().to_string()))
+                }
+                StepKind::Reading(r) if r.measured => {
+                    Op::Join(step.join, amount, Field::Measured(ReadingKey { kind: r.kind, settings }))
+                }
+                StepKind::Reading(r) => Op::Join(step.join, amount, Field::Reading(r, settings)),
+            };
+            ops.push((step.id.clone(), op));
+        }
+        Line { ops, hash: h.finalize() }
+    }
+
+    /// Whether it shows everything.
+    pub fn is_even(&self) -> bool {
+        self.ops.is_empty()
+    }
+
+    /// The measured readings it needs.
+    pub fn needs(&self) -> impl Iterator<Item = &ReadingKey> {
+        self.ops.iter().filter_map(|(_, op)| match op {
+            Op::Join(_, _, Field::Measured(key)) => Some(key),
+            _ => None,
+        })
+    }
+
+    /// Runs the whole line over the covered texels from `start` on, at most [`BATCH`] of them, calling `after` with the mask after each step.
+    pub fn run(
+        &self,
+        surface: &Surface,
+        fields: &dyn Fields,
+        start: usize,
+        m: &mut [f32],
+        mut after: impl FnMut(usize, &[f32]),
+    ) {
+        let mut f = [0.0f32; BATCH];
+        let f = &mut f[..m.len()];
+        m.fill(1.0);
+        for (i, (_, op)) in self.ops.iter().enumerate() {
+            match op {
+                Op::Join(join, amount, field) => {
+                    field.fill(surface, fields, start, f);
+                    join.apply(*amount, m, f);
+                }
+                Op::Shape(amount, shape) => {
+                    f.copy_from_slice(m);
+                    shape(f);
+                    Join::Replace.apply(*amount, m, f);
+                }
+            }
+            after(i, m);
+        }
+    }
+}
+
+impl Field {
+    /// Values 0…1 for the covered texels from `start` on.
+    pub fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, out: &mut [f32]) {
+        let copy = |plane: Arc<Plane>, out: &mut [f32]| out.copy_from_slice(&plane[start..start + out.len()]);
+        match self {
+            Field::Measured(key) => match fields.plane(&key.hash(&surface.piece.hash, surface.atlas.size)) {
+                Some(plane) => copy(plane, out),
+                // The evaluator refuses to start without its readings; 0 is what "nothing measured" means elsewhere.
+                None => out.fill(0.0),
+            },
+            Field::Reading(r, settings) => (r.fill)(&Run { surface, start }, settings, out),
+            Field::Source(s, settings) => (s.fill)(surface, settings, start, out),
+            Field::Pattern(pattern, hash) => match fields.plane(hash) {
+                Some(plane) => copy(plane, out),
+                None => {
+                    let (a, n) = (&surface.atlas, out.len());
+                    pattern.sample(&a.px[start..start + n], &a.py[start..start + n], &a.pz[start..start + n], out);
+                }
+            },
+        }
+    }
+}

@@ -1,0 +1,107 @@
+//! Mask lines: the row of steps, read from left to right, that makes a layer's mask.
+//!
+//! m starts at 1 (a line without steps shows everything). A source with field f, join ⊕ and amount a: m ← mix(m, m ⊕ f, a). A shaper g
+//! with amount a: m ← mix(m, g(m), a). [`Step`] and [`MaskLine`] are what a document holds; [`line::Line`] is the line with every setting worked out, ready
+//! to run over batches of texels.
+
+pub mod join;
+pub mod line;
+pub mod shaper;
+pub mod source;
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+pub use join::Join;
+
+use crate::bake::{Reading, reading};
+use crate::pattern::{self, Pattern};
+use crate::setting::{Param, ParamSpec, Settings};
+
+/// One tile of a mask line.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Step {
+    /// Stable within the document; empty asks for a fresh one.
+    #[serde(default)]
+    pub id: String,
+    /// Switched off, the step does nothing.
+    #[serde(default = "yes")]
+    pub on: bool,
+    /// How a source meets the mask so far; shapers ignore it.
+    #[serde(default)]
+    pub join: Join,
+    /// 0…1: how much of the step's effect is taken.
+    #[serde(default = "full")]
+    pub amount: Param,
+    /// Which pattern, reading, source or shaper: a kind of the catalog.
+    pub kind: String,
+    /// Its settings; missing ones stand at their default.
+    #[serde(default)]
+    pub settings: Settings,
+}
+
+fn yes() -> bool {
+    true
+}
+
+fn full() -> Param {
+    1.0.into()
+}
+
+/// The row of steps that makes a layer's mask.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+pub struct MaskLine {
+    /// Read from left to right.
+    #[serde(default)]
+    pub steps: Vec<Step>,
+}
+
+/// What a step's kind names.
+#[derive(Clone, Copy)]
+pub enum StepKind {
+    /// A source of its own file.
+    Source(&'static source::Source),
+    /// A reading of the piece.
+    Reading(&'static Reading),
+    /// A pattern in space.
+    Pattern(&'static Pattern),
+    /// Changes what is there.
+    Shaper(&'static shaper::Shaper),
+}
+
+impl StepKind {
+    /// Looks a kind up in the lists of its families.
+    pub fn find(kind: &str) -> Option<StepKind> {
+        source::find(kind)
+            .map(StepKind::Source)
+            .or_else(|| reading::find(kind).map(StepKind::Reading))
+            .or_else(|| pattern::find(kind).map(StepKind::Pattern))
+            .or_else(|| shaper::find(kind).map(StepKind::Shaper))
+    }
+
+    /// What the artist reads.
+    pub fn label(self) -> &'static str {
+        match self {
+            StepKind::Source(s) => s.label,
+            StepKind::Reading(r) => r.label,
+            StepKind::Pattern(p) => p.label,
+            StepKind::Shaper(s) => s.label,
+        }
+    }
+
+    /// The settings a step of this kind has. Measured readings have none: theirs belong to the project.
+    pub fn specs(self) -> Vec<ParamSpec> {
+        match self {
+            StepKind::Source(s) => (s.specs)(),
+            StepKind::Reading(r) if r.measured => vec![],
+            StepKind::Reading(r) => (r.specs)(),
+            StepKind::Pattern(p) => (p.specs)(),
+            StepKind::Shaper(s) => (s.specs)(),
+        }
+    }
+}
+
+/// The description of every step's amount.
+pub fn amount_spec() -> ParamSpec {
+    ParamSpec::share("amount", "Amount", 1.0, "How much of the step's effect is taken.")
+}

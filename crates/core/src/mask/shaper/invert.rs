@@ -1,0 +1,11 @@
+//! Invert: 1 − m.
+
+use super::Shaper;
+
+pub static SHAPER: Shaper = Shaper {
+    kind: "invert",
+    label: "Invert",
+    help: "Turns the mask round: what was bare is covered, what was covered is bare.",
+    specs: Vec::new,
+    shape: |_| Box::new(|m| m.iter_mut().for_each(|v| *v = 1.0 - *v)),
+};

@@ -1,0 +1,219 @@
+//! From a soup of corners to a checked, indexed piece with findings.
+
+use std::collections::HashMap;
+
+use glam::Vec3;
+
+use super::{Finding, MeshError, Part, Piece, Soup, connect, tangents};
+
+/// How far a UV may stand outside the square before it counts as outside: rounding in exporters.
+const UV_SLACK: f32 = 1e-3;
+
+impl Piece {
+    /// Checks the soup, drops triangles without area, computes what is missing, and indexes it.
+    ///
+    /// # Errors
+    /// [`MeshError::NotFinite`] for NaN or infinite positions, [`MeshError::Empty`] when no triangle is left.
+    pub fn build(soup: Soup) -> Result<Piece, MeshError> {
+        check_finite(&soup)?;
+        let mut findings = Vec::new();
+        let soup = drop_flat(soup, &mut findings)?;
+        let soup = with_normals(soup, &mut findings);
+        let has_uvs = check_uvs(&soup, &mut findings);
+        let tangents = tangents::corner_tangents(&soup, has_uvs);
+        let mut piece = index(soup, &tangents);
+        piece.shell_of = connect::components(&piece.triangles, |v| key3(piece.positions[v as usize]));
+        piece.shells = connect::count(&piece.shell_of);
+        if has_uvs {
+            piece.chart_of = connect::components(&piece.triangles, |v| {
+                let (p, t) = (piece.positions[v as usize], piece.uvs[v as usize]);
+                (key3(p), [t[0].to_bits(), t[1].to_bits()])
+            });
+            piece.charts = connect::count(&piece.chart_of);
+        } else {
+            piece.chart_of = vec![0; piece.triangles.len()];
+        }
+        measure_parts(&mut piece, &mut findings);
+        piece.findings = findings;
+        piece.hash = hash(&piece);
+        Ok(piece)
+    }
+}
+
+fn key3(p: [f32; 3]) -> [u32; 3] {
+    // −0 and 0 are one place.
+    p.map(|v| (v + 0.0).to_bits())
+}
+
+fn check_finite(soup: &Soup) -> Result<(), MeshError> {
+    for (i, p) in soup.positions.iter().enumerate() {
+        if p.iter().any(|v| !v.is_finite() || v.abs() > 1e9) {
+            return Err(MeshError::NotFinite { index: i + 1, what: "position" });
+        }
+    }
+    Ok(())
+}
+
+fn corner_area(p: &[[f32; 3]]) -> f32 {
+    let [a, b, c] = [Vec3::from(p[0]), Vec3::from(p[1]), Vec3::from(p[2])];
+    (b - a).cross(c - a).length() * 0.5
+}
+
+fn drop_flat(soup: Soup, findings: &mut Vec<Finding>) -> Result<Soup, MeshError> {
+    let keep: Vec<bool> = soup.positions.chunks_exact(3).map(|p| corner_area(p) > 0.0).collect();
+    let dropped = keep.iter().filter(|k| !**k).count();
+    if dropped == keep.len() {
+        return Err(MeshError::Empty);
+    }
+    if dropped == 0 {
+        return Ok(soup);
+    }
+    findings.push(Finding {
+        serious: false,
+        what: format!("{dropped} triangles without any area were left out."),
+        remedy: "Nothing needs doing; merging doubled vertices in the modeller removes them.".into(),
+    });
+    let mut out = Soup { name: soup.name.clone(), part_names: soup.part_names.clone(), ..Soup::default() };
+    for (t, _) in keep.iter().enumerate().filter(|(_, k)| **k) {
+        let c = |i: usize| (soup.positions[i], soup.normals[i], soup.uvs[i]);
+        out.push(soup.parts[t], [c(3 * t), c(3 * t + 1), c(3 * t + 2)]);
+    }
+    Ok(out)
+}
+
+/// Missing or useless normals become the area-weighted mean of the triangles that meet at the position.
+fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
+    let useless = |n: &[f32; 3]| n.iter().any(|v| !v.is_finite()) || Vec3::from(*n).length_squared() < 1e-12;
+    if soup.normals.iter().any(useless) {
+        let mut sums: HashMap<[u32; 3], Vec3> = HashMap::new();
+        for p in soup.positions.chunks_exact(3) {
+            let [a, b, c] = [Vec3::from(p[0]), Vec3::from(p[1]), Vec3::from(p[2])];
+            let n = (b - a).cross(c - a);
+            for corner in p {
+                *sums.entry(key3(*corner)).or_default() += n;
+            }
+        }
+        for (i, n) in soup.normals.iter_mut().enumerate().filter(|(_, n)| useless(n)) {
+            *n = sums[&key3(soup.positions[i])].try_normalize().unwrap_or(Vec3::Y).to_array();
+        }
+        findings.push(Finding {
+            serious: false,
+            what: "The file gives no normals for some of the surface.".into(),
+            remedy: "They were computed as smooth; hard edges come from the modeller's export.".into(),
+        });
+    }
+    for n in &mut soup.normals {
+        *n = Vec3::from(*n).normalize_or(Vec3::Y).to_array();
+    }
+    soup
+}
+
+fn check_uvs(soup: &Soup, findings: &mut Vec<Finding>) -> bool {
+    let missing = soup.uvs.iter().filter(|t| !t[0].is_finite() || !t[1].is_finite()).count();
+    if missing > 0 {
+        let share = 100.0 * missing as f64 / soup.uvs.len() as f64;
+        findings.push(Finding {
+            serious: true,
+            what: format!("The piece has no UVs on {share:.0} % of its corners."),
+            remedy: "Coats have nowhere to lie. Unwrap the mesh in the modeller and import it again.".into(),
+        });
+        return false;
+    }
+    let out = |v: f32| !(-UV_SLACK..=1.0 + UV_SLACK).contains(&v);
+    let outside = soup.uvs.chunks_exact(3).filter(|c| c.iter().any(|t| out(t[0]) || out(t[1]))).count();
+    if outside > 0 {
+        let share = 100.0 * outside as f64 / soup.parts.len() as f64;
+        findings.push(Finding {
+            serious: true,
+            what: format!("{share:.0} % of the triangles have UVs outside the square from 0 to 1."),
+            remedy: "They get no texels. Lay all charts out inside one square and import the mesh again.".into(),
+        });
+    }
+    outside < soup.parts.len()
+}
+
+type Corner = ([u32; 3], [u32; 3], [u32; 2], [u32; 4]);
+
+fn index(soup: Soup, tangents: &[[f32; 4]]) -> Piece {
+    let mut seen: HashMap<Corner, u32> = HashMap::with_capacity(soup.positions.len() / 2);
+    let mut piece = Piece {
+        name: soup.name,
+        positions: vec![],
+        normals: vec![],
+        tangents: vec![],
+        uvs: vec![],
+        triangles: Vec::with_capacity(soup.parts.len()),
+        part_of: soup.parts,
+        shell_of: vec![],
+        chart_of: vec![],
+        parts: soup.part_names.into_iter().map(|name| Part { name, triangles: 0, area: 0.0 }).collect(),
+        shells: 0,
+        charts: 0,
+        min: [f32::MAX; 3],
+        max: [f32::MIN; 3],
+        findings: vec![],
+        hash: String::new(),
+    };
+    let mut ids = [0u32; 3];
+    for i in 0..soup.positions.len() {
+        let (p, n, g) = (soup.positions[i], soup.normals[i], tangents[i]);
+        let t = soup.uvs[i].map(|v| if v.is_finite() { v } else { 0.0 });
+        let key = (key3(p), key3(n), t.map(f32::to_bits), g.map(f32::to_bits));
+        let id = *seen.entry(key).or_insert_with(|| {
+            piece.positions.push(p);
+            piece.normals.push(n);
+            piece.uvs.push(t);
+            piece.tangents.push(g);
+            (piece.positions.len() - 1) as u32
+        });
+        for a in 0..3 {
+            piece.min[a] = piece.min[a].min(p[a]);
+            piece.max[a] = piece.max[a].max(p[a]);
+        }
+        ids[i % 3] = id;
+        if i % 3 == 2 {
+            piece.triangles.push(ids);
+        }
+    }
+    piece
+}
+
+fn measure_parts(piece: &mut Piece, findings: &mut Vec<Finding>) {
+    for (t, tri) in piece.triangles.iter().enumerate() {
+        let part = &mut piece.parts[piece.part_of[t] as usize];
+        part.triangles += 1;
+        part.area += f64::from(corner_area(&tri.map(|v| piece.positions[v as usize])));
+    }
+    let size = piece.diagonal();
+    if !(1.0..=20_000.0).contains(&size) {
+        findings.push(Finding {
+            serious: true,
+            what: format!("The piece is {size:.3} mm across its diagonal."),
+            remedy: "That is unusual for a prop: check the unit it was imported with, since patterns are sized in millimetres."
+                .into(),
+        });
+    }
+}
+
+fn hash(piece: &Piece) -> String {
+    let mut h = blake3::Hasher::new();
+    let mut floats = |values: &mut dyn Iterator<Item = f32>| {
+        for v in values {
+            h.update(&v.to_bits().to_le_bytes());
+        }
+        h.update(b"|");
+    };
+    floats(&mut piece.positions.iter().flatten().copied());
+    floats(&mut piece.normals.iter().flatten().copied());
+    floats(&mut piece.uvs.iter().flatten().copied());
+    for t in &piece.triangles {
+        t.iter().for_each(|v| _ = h.update(&v.to_le_bytes()));
+    }
+    for p in &piece.part_of {
+        h.update(&p.to_le_bytes());
+    }
+    for p in &piece.parts {
+        h.update(p.name.as_bytes()).update(b"|");
+    }
+    h.finalize().to_hex().to_string()
+}

@@ -1,0 +1,164 @@
+//! The piece: the thing being dressed, with its parts, shells and charts.
+//!
+//! [`import`] reads foreign files into a [`Soup`] of corners; [`Piece::build`] checks it, names what is wrong with it, and
+//! makes the immutable value that everything else works on. [`write`](mod@write) makes a GLB of a piece, which is also how demo pieces
+//! come in: through the same door as everybody's.
+
+mod build;
+mod connect;
+pub mod import;
+mod soup;
+mod tangents;
+pub mod write;
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+pub use soup::Soup;
+
+/// How long one unit of a mesh file is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS, Default)]
+#[serde(rename_all = "lowercase")]
+pub enum Unit {
+    /// Millimetres.
+    #[default]
+    Mm,
+    /// Centimetres.
+    Cm,
+    /// Metres.
+    M,
+    /// Inches.
+    In,
+}
+
+impl Unit {
+    /// Millimetres in one unit.
+    pub fn millimetres(self) -> f32 {
+        match self {
+            Unit::Mm => 1.0,
+            Unit::Cm => 10.0,
+            Unit::M => 1000.0,
+            Unit::In => 25.4,
+        }
+    }
+}
+
+/// A named region of the piece.
+#[derive(Debug, Clone, PartialEq, Serialize, TS)]
+pub struct Part {
+    /// Name of the material slot in the mesh file.
+    pub name: String,
+    /// Number of triangles.
+    pub triangles: u32,
+    /// Surface area in mm².
+    pub area: f64,
+}
+
+/// Something worth knowing about the mesh, what it means, and what to do.
+#[derive(Debug, Clone, PartialEq, Serialize, TS)]
+pub struct Finding {
+    /// Whether work is possible but something will look wrong.
+    pub serious: bool,
+    /// What was found.
+    pub what: String,
+    /// What it means and what to do.
+    pub remedy: String,
+}
+
+/// The piece, immutable once built. All lengths in millimetres, y up; UVs as in glTF (origin top left, v down).
+#[derive(Debug, Clone, PartialEq)]
+pub struct Piece {
+    /// A name to show.
+    pub name: String,
+    /// Vertex positions.
+    pub positions: Vec<[f32; 3]>,
+    /// Unit vertex normals.
+    pub normals: Vec<[f32; 3]>,
+    /// MikkTSpace tangents; w is the sign of the bitangent, which points up the texture (glTF's convention).
+    pub tangents: Vec<[f32; 4]>,
+    /// Texture coordinates.
+    pub uvs: Vec<[f32; 2]>,
+    /// Vertex indices per triangle.
+    pub triangles: Vec<[u32; 3]>,
+    /// Index into `parts` per triangle.
+    pub part_of: Vec<u16>,
+    /// Shell per triangle.
+    pub shell_of: Vec<u32>,
+    /// UV chart per triangle.
+    pub chart_of: Vec<u32>,
+    /// The parts.
+    pub parts: Vec<Part>,
+    /// Number of shells.
+    pub shells: u32,
+    /// Number of charts.
+    pub charts: u32,
+    /// Least corner of the bounding box.
+    pub min: [f32; 3],
+    /// Greatest corner of the bounding box.
+    pub max: [f32; 3],
+    /// What was found while building.
+    pub findings: Vec<Finding>,
+    /// blake3 of the buffers, hex: what readings are measured from.
+    pub hash: String,
+}
+
+impl Piece {
+    /// Length of the bounding box's diagonal in mm.
+    pub fn diagonal(&self) -> f32 {
+        (glam::Vec3::from(self.max) - glam::Vec3::from(self.min)).length()
+    }
+
+    /// Whether the piece has texture coordinates to lay sheets on.
+    pub fn has_uvs(&self) -> bool {
+        self.charts > 0
+    }
+
+    /// The index of the part called `name`.
+    pub fn part_named(&self, name: &str) -> Option<u16> {
+        self.parts.iter().position(|p| p.name == name).map(|i| i as u16)
+    }
+}
+
+/// Why a mesh was refused. Each says what is wrong and what to do.
+#[derive(Debug, thiserror::Error)]
+pub enum MeshError {
+    /// The bytes are no mesh we read.
+    #[error("“{name}” is not a mesh that Dust Coat reads: give an OBJ, a GLB, or a glTF with its buffers embedded.")]
+    UnknownKind {
+        /// File name.
+        name: String,
+    },
+    /// The file breaks its own format.
+    #[error("The mesh file can't be read: {why}. Export it again from the program that made it.")]
+    Unreadable {
+        /// The parser's words.
+        why: String,
+    },
+    /// Past a limit.
+    #[error("The mesh has {found} {what}; the most that can be taken is {limit}. Reduce it and import it again.")]
+    TooLarge {
+        /// What there is too much of.
+        what: &'static str,
+        /// How many.
+        found: usize,
+        /// The limit.
+        limit: usize,
+    },
+    /// NaN or infinity.
+    #[error("Vertex {index} has a {what} that is not a finite number. Clean the mesh and export it again.")]
+    NotFinite {
+        /// Which vertex, from 1.
+        index: usize,
+        /// Which attribute.
+        what: &'static str,
+    },
+    /// Nothing to dress.
+    #[error("The mesh holds no triangle with an area. Check that the file holds the model itself, not only curves or points.")]
+    Empty,
+    /// Buffers elsewhere.
+    #[error("The glTF keeps its buffers in another file (“{uri}”). Export it as GLB, or as glTF with embedded buffers.")]
+    ExternalBuffer {
+        /// The file it names.
+        uri: String,
+    },
+}

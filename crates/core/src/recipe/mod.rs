@@ -1,0 +1,97 @@
+//! Recipes: a group of layers with its dials, packed for use on any piece.
+
+pub mod package;
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+use crate::document::{self, Dial, Document, EditError, Layer, LayerKind};
+use crate::setting::{Param, Value};
+
+/// The version of the recipe format that is written.
+pub const FORMAT: &str = "dustcoat-recipe/1";
+
+/// A group of layers with its dials. Its layers name no asset and no part it can't do without.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Recipe {
+    /// `dustcoat-recipe/1`.
+    pub format: String,
+    /// A name to show.
+    pub name: String,
+    /// One sentence on what it is for.
+    #[serde(default)]
+    pub note: String,
+    /// From the bottom up.
+    pub layers: Vec<Layer>,
+    /// Its dials.
+    #[serde(default)]
+    pub dials: Vec<Dial>,
+}
+
+impl Recipe {
+    /// Makes a recipe of a layer of a document: of what a group holds, or of the layer itself. The dials that drive it come along,
+    /// and what they stand at becomes their default.
+    ///
+    /// # Errors
+    /// When there is no such layer, or it is a use of another recipe.
+    pub fn of_layer(document: &Document, layer: &str, name: &str) -> Result<Recipe, EditError> {
+        let unknown = || EditError::Unknown { what: "layer", id: layer.into() };
+        let found = document::find_layer(&document.layers, layer).ok_or_else(unknown)?;
+        let layers = match &found.kind {
+            // The group's own mask and opacity stay with the group.
+            LayerKind::Group { layers } if found.mask.steps.is_empty() => layers.clone(),
+            LayerKind::Use { .. } => return Err(EditError::Place),
+            _ => vec![found.clone()],
+        };
+        let wanted = dials_of(&layers);
+        let settled = |d: &Dial| Dial { default: d.value.clone(), ..d.clone() };
+        let dials = document.dials.iter().filter(|d| wanted.contains(&d.id)).map(settled).collect();
+        let recipe = Recipe { format: FORMAT.into(), name: name.into(), note: String::new(), layers, dials };
+        recipe.check()?;
+        Ok(recipe)
+    }
+
+    /// A layer that follows the recipe, its dials at their defaults.
+    pub fn to_use(&self) -> Layer {
+        Layer {
+            id: String::new(),
+            name: self.name.clone(),
+            shown: true,
+            opacity: 1.0.into(),
+            mask: Default::default(),
+            kind: LayerKind::Use { recipe: self.clone(), values: BTreeMap::new() },
+        }
+    }
+
+    /// # Errors
+    /// The first thing found wrong. Uses within recipes are refused: a recipe holds its layers itself.
+    pub fn check(&self) -> Result<(), EditError> {
+        if self.format != FORMAT {
+            return Err(EditError::Format { found: self.format.chars().take(40).collect() });
+        }
+        if self.name.trim().is_empty() || self.name.chars().count() > document::limits::NAME {
+            return Err(EditError::Name { what: "recipe" });
+        }
+        if document::layers(&self.layers).iter().any(|l| matches!(l.kind, LayerKind::Use { .. })) {
+            return Err(EditError::Place);
+        }
+        document::check_scope(&self.layers, &self.dials)
+    }
+
+    /// What the dials stand at in a use with these values.
+    pub fn dial_states(&self, values: &BTreeMap<String, Value>) -> crate::setting::DialStates {
+        document::dial_states(&self.dials, values)
+    }
+}
+
+fn dials_of(layers: &[Layer]) -> BTreeSet<String> {
+    let mut ids = BTreeSet::new();
+    document::each_param(layers, &mut |param| {
+        if let Param::Dial(d) = param {
+            ids.insert(d.dial.clone());
+        }
+    });
+    ids
+}

@@ -1,0 +1,196 @@
+//! Packages: `.dustcoat` projects and `.coatrecipe` recipes as ZIP files.
+//!
+//! `document.json` or `recipe.json`, `assets/<blake3>.<ext>` and `preview.png`. Documented in `docs/formats.md`.
+
+use std::io::{Cursor, Read, Write};
+
+use serde::de::DeserializeOwned;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+use zip::write::SimpleFileOptions;
+use zip::{ZipArchive, ZipWriter};
+
+use super::Recipe;
+use crate::document::{self, Document, EditError};
+use crate::mesh::Unit;
+
+/// The most a package may hold, checked before anything is unpacked.
+#[derive(Debug, Clone, Copy)]
+pub struct PackageLimits {
+    /// Bytes of the document or recipe.
+    pub json: u64,
+    /// Bytes of the mesh.
+    pub mesh: u64,
+    /// Entries.
+    pub entries: usize,
+}
+
+impl Default for PackageLimits {
+    fn default() -> Self {
+        Self { json: 16 << 20, mesh: 512 << 20, entries: 4096 }
+    }
+}
+
+/// Why a package was refused.
+#[derive(Debug, thiserror::Error)]
+pub enum PackageError {
+    /// Not a ZIP, or a broken one.
+    #[error("The file is not a {wanted} package, or it was cut off: {why}. Copy or export it again.")]
+    NotAPackage {
+        /// `.dustcoat` or `.coatrecipe`.
+        wanted: &'static str,
+        /// The reader's words.
+        why: String,
+    },
+    /// A file that should be inside is not.
+    #[error("The package holds no “{name}”. Export it again from Dust Coat.")]
+    Missing {
+        /// Its path.
+        name: String,
+    },
+    /// Past a limit.
+    #[error("“{name}” in the package is larger than {limit} bytes, the most that is taken.")]
+    TooLarge {
+        /// Its path.
+        name: String,
+        /// The limit.
+        limit: u64,
+    },
+    /// JSON that is none, or of another shape.
+    #[error("“{name}” in the package can't be read: {why}. It may be of another version, or edited by hand.")]
+    Json {
+        /// Its path.
+        name: &'static str,
+        /// The parser's words.
+        why: String,
+    },
+    /// A valid shape with invalid content.
+    #[error("{0}")]
+    Invalid(#[from] EditError),
+    /// The mesh is not what the package says.
+    #[error("The mesh in the package is not the one it was packed with; the file is damaged. Copy or export it again.")]
+    Damaged,
+}
+
+/// How a project's mesh came in, so that it can be read again.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct MeshSource {
+    /// File name it came with.
+    pub file: String,
+    /// blake3 of its bytes.
+    pub hash: String,
+    /// Unit it was read with; none is the format's own.
+    #[serde(default)]
+    pub unit: Option<Unit>,
+}
+
+#[derive(Serialize, Deserialize)]
+struct ProjectFile {
+    #[serde(flatten)]
+    document: Document,
+    mesh: MeshSource,
+}
+
+/// A project as a file holds it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Project {
+    /// The document.
+    pub document: Document,
+    /// How the mesh came in.
+    pub source: MeshSource,
+    /// The mesh file's bytes.
+    pub mesh: Vec<u8>,
+}
+
+fn broken(wanted: &'static str) -> impl Fn(zip::result::ZipError) -> PackageError {
+    move |e| PackageError::NotAPackage { wanted, why: e.to_string() }
+}
+
+fn open<'a>(bytes: &'a [u8], wanted: &'static str, limits: PackageLimits) -> Result<ZipArchive<Cursor<&'a [u8]>>, PackageError> {
+    let archive = ZipArchive::new(Cursor::new(bytes)).map_err(broken(wanted))?;
+    if archive.len() > limits.entries {
+        return Err(PackageError::NotAPackage { wanted, why: format!("it holds {} files", archive.len()) });
+    }
+    Ok(archive)
+}
+
+fn entry(archive: &mut ZipArchive<Cursor<&[u8]>>, name: &str, limit: u64) -> Result<Vec<u8>, PackageError> {
+    let file = archive.by_name(name).map_err(|_| PackageError::Missing { name: name.into() })?;
+    let too_large = || PackageError::TooLarge { name: name.into(), limit };
+    if file.size() > limit {
+        return Err(too_large());
+    }
+    let mut out = Vec::new();
+    // The size in the directory may lie; the reader is stopped one byte past the limit.
+    let read = file.take(limit + 1).read_to_end(&mut out);
+    read.map_err(|e| PackageError::NotAPackage { wanted: "Dust Coat", why: e.to_string() })?;
+    if out.len() as u64 > limit { Err(too_large()) } else { Ok(out) }
+}
+
+fn parse<T: DeserializeOwned>(name: &'static str, bytes: &[u8]) -> Result<T, PackageError> {
+    serde_json::from_slice(bytes).map_err(|e| PackageError::Json { name, why: e.to_string() })
+}
+
+fn pack(files: &[(String, &[u8])]) -> Vec<u8> {
+    let mut out = ZipWriter::new(Cursor::new(Vec::new()));
+    // No time stamps: the same content gives the same bytes.
+    let options = SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
+    for (name, bytes) in files {
+        out.start_file(name, options).expect("writing to memory does not fail");
+        out.write_all(bytes).expect("writing to memory does not fail");
+    }
+    out.finish().expect("writing to memory does not fail").into_inner()
+}
+
+fn json(value: &impl Serialize) -> Vec<u8> {
+    serde_json::to_vec_pretty(value).expect("documents hold nothing that JSON can't")
+}
+
+/// Writes a `.coatrecipe`.
+pub fn write_recipe(recipe: &Recipe, preview: Option<&[u8]>) -> Vec<u8> {
+    let text = json(recipe);
+    let mut files = vec![("recipe.json".to_owned(), text.as_slice())];
+    files.extend(preview.map(|p| ("preview.png".to_owned(), p)));
+    pack(&files)
+}
+
+/// Reads a `.coatrecipe`.
+///
+/// # Errors
+/// [`PackageError`] with what is wrong.
+pub fn read_recipe(bytes: &[u8], limits: PackageLimits) -> Result<Recipe, PackageError> {
+    let mut archive = open(bytes, ".coatrecipe", limits)?;
+    let recipe: Recipe = parse("recipe.json", &entry(&mut archive, "recipe.json", limits.json)?)?;
+    recipe.check()?;
+    Ok(recipe)
+}
+
+/// Writes a `.dustcoat`.
+pub fn write_project(project: &Project, preview: Option<&[u8]>) -> Vec<u8> {
+    let text = json(&ProjectFile { document: project.document.clone(), mesh: project.source.clone() });
+    let asset = asset_path(&project.source);
+    let mut files = vec![("document.json".to_owned(), text.as_slice()), (asset, project.mesh.as_slice())];
+    files.extend(preview.map(|p| ("preview.png".to_owned(), p)));
+    pack(&files)
+}
+
+fn asset_path(source: &MeshSource) -> String {
+    let ext = source.file.rsplit_once('.').map_or("bin", |(_, e)| e);
+    let safe: String = ext.chars().filter(char::is_ascii_alphanumeric).take(8).collect();
+    format!("assets/{}.{}", source.hash, safe.to_ascii_lowercase())
+}
+
+/// Reads a `.dustcoat`.
+///
+/// # Errors
+/// [`PackageError`] with what is wrong.
+pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, PackageError> {
+    let mut archive = open(bytes, ".dustcoat", limits)?;
+    let file: ProjectFile = parse("document.json", &entry(&mut archive, "document.json", limits.json)?)?;
+    document::check(&file.document)?;
+    let mesh = entry(&mut archive, &asset_path(&file.mesh), limits.mesh)?;
+    if blake3::hash(&mesh).to_hex().as_str() != file.mesh.hash {
+        return Err(PackageError::Damaged);
+    }
+    Ok(Project { document: file.document, source: file.mesh, mesh })
+}

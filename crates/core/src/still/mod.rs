@@ -1,0 +1,125 @@
+//! The software renderer: small pictures of a piece, and of masks on it.
+//!
+//! A [`Shot`] looks at the piece once and remembers, per sample, which covered texel lies there; every picture of another
+//! document or mask from the same place is then a mere gathering. [`lit`] shades.
+
+pub mod lit;
+
+use glam::Vec3;
+use rayon::prelude::*;
+
+use crate::bake::Surface;
+
+/// Where one looks from.
+#[derive(Debug, Clone, Copy)]
+pub struct Camera {
+    /// Eye, in mm.
+    pub eye: Vec3,
+    /// Point looked at.
+    pub target: Vec3,
+    /// Vertical opening angle in degrees.
+    pub fov: f32,
+}
+
+impl Camera {
+    /// A three-quarter view that frames the box from `min` to `max` in a picture of that aspect ratio.
+    pub fn framing(min: Vec3, max: Vec3, aspect: f32) -> Self {
+        let (target, radius) = ((min + max) * 0.5, (max - min).length() * 0.5);
+        let fov = 28.0f32;
+        let half = libm::tanf(fov.to_radians() * 0.5) * aspect.min(1.0);
+        let distance = radius * 0.92 / half + radius * 0.3;
+        let direction = Vec3::new(0.56, 0.34, 0.76).normalize();
+        Self { eye: target + direction * distance, target, fov }
+    }
+}
+
+/// What a camera sees, in samples, `SAMPLES` × `SAMPLES` to the pixel.
+pub struct Shot {
+    /// Pixels across.
+    pub width: u32,
+    /// Pixels down.
+    pub height: u32,
+    /// The camera.
+    pub camera: Camera,
+    /// Covered texel per sample, row by row, or none.
+    pub texel: Vec<Option<u32>>,
+}
+
+/// Samples to a pixel, along each side.
+pub const SAMPLES: u32 = 2;
+
+impl Shot {
+    /// Looks at a piece.
+    pub fn new(surface: &Surface, camera: Camera, width: u32, height: u32) -> Shot {
+        let (w, h) = (width * SAMPLES, height * SAMPLES);
+        let forward = (camera.target - camera.eye).normalize();
+        let right = forward.cross(Vec3::Y).normalize_or(Vec3::X);
+        let up = right.cross(forward);
+        let half = libm::tanf(camera.fov.to_radians() * 0.5);
+        let piece = &surface.piece;
+        let row = |y: u32| {
+            (0..w).map(move |x| {
+                let sx = ((x as f32 + 0.5) / w as f32 * 2.0 - 1.0) * half * w as f32 / h as f32;
+                let sy = (1.0 - (y as f32 + 0.5) / h as f32 * 2.0) * half;
+                let d = (forward + right * sx + up * sy).normalize();
+                let (_, t, [b, c]) = surface.bvh().first_hit(camera.eye, d)?;
+                let uv = piece.triangles[t as usize].map(|v| piece.uvs[v as usize]);
+                let a = 1.0 - b - c;
+                surface.atlas.at_uv([0, 1].map(|k| uv[0][k] * a + uv[1][k] * b + uv[2][k] * c))
+            })
+        };
+        let texel = (0..h).into_par_iter().flat_map_iter(row).collect();
+        Shot { width, height, camera, texel }
+    }
+
+    /// The covered texels that are seen, in the order of the samples that see one.
+    pub fn seen(&self) -> Vec<u32> {
+        self.texel.iter().flatten().copied().collect()
+    }
+
+    /// A picture of values 0…1 per seen texel (in the order of [`Self::seen`]), lightly shaded so that the shape can be read. RGBA8, transparent
+    /// where nothing is seen. `subset` is the surface cut down to what is seen.
+    pub fn mask_picture(&self, subset: &Surface, values: &[f32]) -> Vec<u8> {
+        let light = Vec3::new(0.45, 0.65, 0.6).normalize();
+        let atlas = &subset.atlas;
+        let mut next = 0;
+        let samples: Vec<Option<[f32; 3]>> = self
+            .texel
+            .iter()
+            .map(|t| {
+                t.map(|_| {
+                    let n = Vec3::new(atlas.nx[next], atlas.ny[next], atlas.nz[next]);
+                    let shade = 0.72 + 0.28 * n.dot(light).max(0.0);
+                    let v = (0.02 + values[next] * 0.96) * shade;
+                    next += 1;
+                    [v; 3]
+                })
+            })
+            .collect();
+        self.resolve(&samples)
+    }
+
+    /// Averages samples into pixels and encodes them: linear colour in, sRGB RGBA8 out.
+    fn resolve(&self, samples: &[Option<[f32; 3]>]) -> Vec<u8> {
+        use crate::raster::{quantise::unorm8, srgb::encode_u8};
+        let across = (self.width * SAMPLES) as usize;
+        let mut out = Vec::with_capacity((self.width * self.height * 4) as usize);
+        for y in 0..self.height as usize {
+            for x in 0..self.width as usize {
+                let (mut sum, mut n) = ([0.0f32; 3], 0.0f32);
+                for k in 0..(SAMPLES * SAMPLES) as usize {
+                    let (dx, dy) = (k % SAMPLES as usize, k / SAMPLES as usize);
+                    let at = (y * SAMPLES as usize + dy) * across + x * SAMPLES as usize + dx;
+                    if let Some(c) = samples[at] {
+                        (0..3).for_each(|i| sum[i] += c[i]);
+                        n += 1.0;
+                    }
+                }
+                let colour = sum.map(|s| encode_u8(s / n.max(1.0)));
+                out.extend(colour);
+                out.push(unorm8(n / (SAMPLES * SAMPLES) as f32));
+            }
+        }
+        out
+    }
+}

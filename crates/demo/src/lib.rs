@@ -1,0 +1,60 @@
+//! The made-up world of the demo: the props of Tidegate 7, a small sluice station at Wrack Point, with their projects and recipes.
+//!
+//! Everything is built in code: [`kit`] makes shapes with bevelled edges and UVs without overlap, [`pieces`] puts props together from them,
+//! [`projects`] dresses them.
+
+pub mod kit;
+pub mod pieces;
+pub mod projects;
+
+use std::sync::Arc;
+
+use dustcoat_core::mesh::Piece;
+use dustcoat_core::mesh::import::{MeshLimits, import};
+use dustcoat_core::mesh::write::glb;
+
+/// A demo piece by key.
+pub struct DemoPiece {
+    /// Key, also the stem of its files.
+    pub key: &'static str,
+    /// Name to show.
+    pub name: &'static str,
+    /// One sentence.
+    pub note: &'static str,
+    /// Builds it.
+    pub build: fn() -> Piece,
+}
+
+/// All demo pieces.
+pub static PIECES: &[DemoPiece] = &[
+    DemoPiece {
+        key: "gate-valve",
+        name: "Gate valve",
+        note: "Handwheel, flanges, bolts and a name plate: edges to wear and recesses to rust.",
+        build: pieces::valve::build,
+    },
+    DemoPiece {
+        key: "swatch-tile",
+        name: "Swatch tile",
+        note: "A plain bevelled plate, 200 mm square: to judge a finish by itself.",
+        build: pieces::tile::build,
+    },
+];
+
+/// The demo piece of that key.
+pub fn piece(key: &str) -> Option<&'static DemoPiece> {
+    PIECES.iter().find(|p| p.key == key)
+}
+
+impl DemoPiece {
+    /// The piece as the GLB file that everything reads it from.
+    pub fn glb(&self) -> Vec<u8> {
+        glb(&(self.build)(), None)
+    }
+
+    /// The piece after a round through its file, as a user's piece comes in.
+    pub fn imported(&self) -> Arc<Piece> {
+        let piece = import(&format!("{}.glb", self.key), &self.glb(), None, MeshLimits::default());
+        Arc::new(piece.expect("the demo pieces are valid meshes"))
+    }
+}

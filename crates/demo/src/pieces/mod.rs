@@ -1,0 +1,4 @@
+//! The props, one file each.
+
+pub mod tile;
+pub mod valve;

@@ -1,0 +1,241 @@
+//! Projects and recipes of the demo.
+
+use std::collections::BTreeMap;
+
+use dustcoat_core::document::{Dial, Document, Layer, LayerKind};
+use dustcoat_core::finish::{ChannelUse, Finish};
+use dustcoat_core::mask::{Join, MaskLine, Step};
+use dustcoat_core::recipe::Recipe;
+use dustcoat_core::setting::{DialDrive, Param, Settings, Value};
+
+fn settings(list: &[(&str, Param)]) -> Settings {
+    list.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect()
+}
+
+fn step(join: Join, amount: f64, kind: &str, list: &[(&str, Param)]) -> Step {
+    Step { id: String::new(), on: true, join, amount: amount.into(), kind: kind.into(), settings: settings(list) }
+}
+
+fn clouds(join: Join, amount: f64, size: f64, octaves: f64, seed: f64) -> Step {
+    let gain = 0.55.into();
+    let list =
+        [("size", size.into()), ("octaves", octaves.into()), ("gain", gain), ("seed", seed.into())];
+    step(join, amount, "perlin", &list)
+}
+
+fn levels(black: f64, white: f64) -> Step {
+    step(Join::Multiply, 1.0, "levels", &[("black", black.into()), ("white", white.into())])
+}
+
+fn threshold(cut: Param, softness: f64) -> Step {
+    step(Join::Multiply, 1.0, "threshold", &[("cut", cut), ("softness", softness.into())])
+}
+
+fn invert() -> Step {
+    step(Join::Multiply, 1.0, "invert", &[])
+}
+
+fn driven(dial: &str, low: f64, high: f64) -> Param {
+    Param::Dial(DialDrive { dial: dial.into(), low: Some(low), high: Some(high) })
+}
+
+struct Look<'a> {
+    color: Param,
+    metallic: f64,
+    roughness: f64,
+    height: Option<(f64, &'a str)>,
+}
+
+fn coat(name: &str, opacity: f64, look: Look, steps: Vec<Step>) -> Layer {
+    let on = |list: &[(&str, Param)]| ChannelUse { on: true, settings: settings(list) };
+    let mut channels = BTreeMap::from([
+        ("base_color".to_owned(), on(&[("color", look.color)])),
+        ("metallic".to_owned(), on(&[("value", look.metallic.into())])),
+        ("roughness".to_owned(), on(&[("value", look.roughness.into())])),
+    ]);
+    if let Some((value, relief)) = look.height {
+        channels.insert("height".to_owned(), on(&[("value", value.into()), ("relief", relief.into())]));
+    }
+    Layer {
+        id: String::new(),
+        name: name.into(),
+        shown: true,
+        opacity: opacity.into(),
+        mask: MaskLine { steps },
+        kind: LayerKind::Coat { finish: Finish { channels } },
+    }
+}
+
+fn look(color: &str, metallic: f64, roughness: f64) -> Look<'static> {
+    Look { color: color.into(), metallic, roughness, height: None }
+}
+
+fn relief(height: f64, how: &'static str, look: Look<'static>) -> Look<'static> {
+    Look { height: Some((height, how)), ..look }
+}
+
+/// Numbers layers and steps as edits would.
+fn numbered(layers: &mut [Layer], next: &mut usize) {
+    for l in layers {
+        *next += 1;
+        l.id = format!("l{next}");
+        for (i, s) in l.mask.steps.iter_mut().enumerate() {
+            s.id = format!("s{}", i + 1);
+        }
+        if let LayerKind::Group { layers } = &mut l.kind {
+            numbered(layers, next);
+        }
+    }
+}
+
+/// The chips: edges roughened by clouds, cut where the dial Wear says, turned round so that paint is what is left.
+fn unchipped(low: f64, high: f64) -> Vec<Step> {
+    vec![
+        step(Join::Replace, 1.0, "edges", &[]),
+        levels(0.04, 0.42),
+        clouds(Join::Add, 0.62, 34.0, 6.0, 11.0),
+        clouds(Join::Overlay, 0.8, 7.0, 5.0, 4.0),
+        threshold(driven("wear", low, high), 0.035),
+        invert(),
+    ]
+}
+
+/// Steel, primer and dock paint, chipped at the edges and rusted in the recesses.
+fn dock_paint_layers() -> Vec<Layer> {
+    vec![
+        coat("Bare steel", 1.0, look("#8f8d89", 1.0, 0.36), vec![]),
+        coat("Mill scale", 0.85, look("#4a4644", 0.85, 0.55), vec![
+            clouds(Join::Replace, 1.0, 26.0, 6.0, 3.0),
+            threshold(0.5.into(), 0.3),
+        ]),
+        coat("Rust on steel", 0.9, relief(0.04, "adds", look("#6e3c1e", 0.0, 0.88)), vec![
+            clouds(Join::Replace, 1.0, 15.0, 6.0, 21.0),
+            threshold(driven("wear", 0.66, 0.46), 0.22),
+        ]),
+        coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(1.0, 0.5)),
+        coat("Dock paint", 1.0, relief(0.14, "adds", look("#2f605d", 0.0, 0.36)), unchipped(0.94, 0.44)),
+        coat("Sun-bleached paint", 0.5, look("#6f9a92", 0.0, 0.55), {
+            let mut s = vec![
+                step(Join::Replace, 1.0, "facing", &[("spread", 100.0.into())]),
+                clouds(Join::Multiply, 0.7, 90.0, 4.0, 8.0),
+                step(Join::Multiply, 1.0, "levels", &[("black", 0.12.into()), ("white", 0.8.into())]),
+            ];
+            s.push(clouds(Join::Multiply, 0.5, 12.0, 5.0, 31.0));
+            s
+        }),
+        coat("Recess rust", 1.0, relief(0.09, "adds", look("#5b2c16", 0.0, 0.9)), vec![
+            step(Join::Replace, 1.0, "recesses", &[]),
+            levels(0.03, 0.45),
+            clouds(Join::Add, 0.55, 24.0, 6.0, 17.0),
+            clouds(Join::Overlay, 0.7, 5.0, 4.0, 2.0),
+            threshold(driven("wear", 0.88, 0.4), 0.14),
+        ]),
+        coat("Bright rust", 0.85, look("#a2592a", 0.0, 0.92), vec![
+            step(Join::Replace, 1.0, "recesses", &[]),
+            levels(0.02, 0.5),
+            clouds(Join::Add, 0.6, 16.0, 6.0, 40.0),
+            clouds(Join::Multiply, 0.9, 4.0, 4.0, 9.0),
+            threshold(driven("wear", 0.62, 0.36), 0.2),
+        ]),
+        coat("Grime", 0.55, look("#2a2723", 0.0, 0.8), vec![
+            step(Join::Replace, 1.0, "occlusion", &[]),
+            invert(),
+            levels(0.3, 0.95),
+            clouds(Join::Multiply, 0.6, 30.0, 5.0, 55.0),
+        ]),
+        coat("Salt bloom", 0.42, look("#cfccc0", 0.0, 0.95), vec![
+            step(Join::Replace, 1.0, "facing", &[("spread", 75.0.into())]),
+            clouds(Join::Multiply, 1.0, 42.0, 6.0, 77.0),
+            clouds(Join::Overlay, 0.7, 6.0, 4.0, 5.0),
+            step(Join::Multiply, 1.0, "levels", &[("black", 0.26.into()), ("white", 0.62.into())]),
+        ]),
+    ]
+}
+
+fn wear() -> Dial {
+    Dial {
+        id: "wear".into(),
+        label: "Wear".into(),
+        group: "Weather".into(),
+        unit: String::new(),
+        min: 0.0,
+        max: 1.0,
+        default: Value::Number(0.5),
+        value: Value::Number(0.5),
+    }
+}
+
+/// The project that opens first: the gate valve, dressed.
+pub fn gate_valve() -> Document {
+    let mut document = Document::new("Gate valve");
+    let mut layers = dock_paint_layers();
+    layers.push(coat("Handled metal", 0.8, look("#9a9892", 1.0, 0.28), vec![
+        step(Join::Replace, 1.0, "part", &[("part", "handwheel".into())]),
+        step(Join::Multiply, 1.0, "edges", &[]),
+        clouds(Join::Add, 0.5, 30.0, 5.0, 63.0),
+        threshold(0.62.into(), 0.12),
+        step(Join::Multiply, 1.0, "part", &[("part", "handwheel".into())]),
+    ]));
+    numbered(&mut layers, &mut 0);
+    document.layers = layers;
+    document.dials = vec![wear()];
+    document
+}
+
+/// The swatch tile with nothing but a lick of limewash: something to start on.
+pub fn swatch_tile() -> Document {
+    let mut document = Document::new("Swatch tile");
+    let mut layers = vec![
+        coat("Cast iron", 1.0, look("#55524f", 1.0, 0.6), vec![]),
+        coat("Limewash", 0.95, relief(0.2, "adds", look("#d8d2c4", 0.0, 0.9)), vec![
+            step(Join::Replace, 1.0, "edges", &[]),
+            levels(0.05, 0.6),
+            clouds(Join::Add, 0.7, 45.0, 6.0, 5.0),
+            threshold(0.55.into(), 0.06),
+            invert(),
+        ]),
+    ];
+    numbered(&mut layers, &mut 0);
+    document.layers = layers;
+    document
+}
+
+/// The recipe of the demo cabinet: dock paint over steel, with the dial Wear and the colour of the paint.
+pub fn dock_paint() -> Recipe {
+    let mut layers = dock_paint_layers();
+    numbered(&mut layers, &mut 0);
+    if let LayerKind::Coat { finish } = &mut layers[4].kind {
+        let drive = DialDrive { dial: "paint".into(), low: None, high: None };
+        let base = finish.channels.entry("base_color".into());
+        base.and_modify(|c| _ = c.settings.insert("color".into(), Param::Dial(drive)));
+    }
+    let paint = Dial {
+        id: "paint".into(),
+        label: "Paint".into(),
+        group: "Colour".into(),
+        default: Value::Text("#2f605d".into()),
+        value: Value::Text("#2f605d".into()),
+        ..wear()
+    };
+    Recipe {
+        format: dustcoat_core::recipe::FORMAT.into(),
+        name: "Dock paint over steel".into(),
+        note: "Primer and paint, chipped at the edges, rusted in the recesses, salt on top.".into(),
+        layers,
+        dials: vec![wear(), paint],
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn demo_documents_and_recipes_are_valid() {
+        for d in [gate_valve(), swatch_tile()] {
+            dustcoat_core::document::check(&d).unwrap();
+        }
+        dock_paint().check().unwrap();
+        assert!(dustcoat_core::document::driven(&gate_valve(), "wear").len() >= 2, "Wear moves several settings");
+    }
+}

@@ -1,1 +1,5 @@
-fn main(){}
+//! The binary `dustcoat`.
+
+fn main() -> std::process::ExitCode {
+    dustcoat::cli::main()
+}

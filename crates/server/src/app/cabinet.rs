@@ -1,0 +1,70 @@
+//! The cabinet: recipes saved, laid, imported, exported.
+
+use dustcoat_core::bake::reading;
+use dustcoat_core::document::{Document, Edit};
+use dustcoat_core::evaluate;
+use dustcoat_core::recipe::Recipe;
+use dustcoat_core::recipe::package::{self, PackageLimits};
+
+use super::{App, AppError};
+use crate::db::CabinetRow;
+use crate::views::{CabinetCard, EditRequest, LayRecipe, ProjectView, SaveRecipe};
+
+/// Labels of the readings a recipe needs.
+fn needs(recipe: &Recipe) -> Vec<String> {
+    let mut document = Document::new("needs");
+    document.layers = vec![recipe.to_use()];
+    let label = |kind: &str| reading::find(kind).map_or(kind, |r| r.label).to_owned();
+    evaluate::needs(&document).iter().map(|k| label(k.kind)).collect()
+}
+
+impl App {
+    /// All recipes.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn cabinet(&self) -> Result<Vec<CabinetCard>, AppError> {
+        let card = |row: CabinetRow| CabinetCard { id: row.id, needs: needs(&row.recipe), recipe: row.recipe };
+        Ok(self.db.cabinet()?.into_iter().map(card).collect())
+    }
+
+    /// Saves a layer of a project as a recipe.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn save_recipe(&self, project: i64, save: &SaveRecipe) -> Result<Vec<CabinetCard>, AppError> {
+        let row = self.db.project(project)?;
+        let recipe = Recipe::of_layer(&row.document, &save.layer, &save.name)?;
+        let note = save.note.chars().take(400).collect();
+        self.db.keep_recipe(&Recipe { note, ..recipe })?;
+        self.cabinet()
+    }
+
+    /// Lays a recipe over everything in a project.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn lay_recipe(&self, project: i64, lay: &LayRecipe) -> Result<ProjectView, AppError> {
+        let layer = self.db.recipe(lay.recipe)?.to_use();
+        let edits = vec![Edit::AddLayer { inside: None, index: usize::MAX, layer }];
+        self.edit(project, &EditRequest { revision: lay.revision, edits })
+    }
+
+    /// Takes a `.coatrecipe` into the cabinet.
+    ///
+    /// # Errors
+    /// [`AppError`] when it can't be read; nothing is kept then.
+    pub fn import_recipe(&self, bytes: &[u8]) -> Result<Vec<CabinetCard>, AppError> {
+        self.db.keep_recipe(&package::read_recipe(bytes, PackageLimits::default())?)?;
+        self.cabinet()
+    }
+
+    /// A recipe as a `.coatrecipe` file: name and bytes.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn pack_recipe(&self, id: i64) -> Result<(String, Vec<u8>), AppError> {
+        let recipe = self.db.recipe(id)?;
+        Ok((format!("{}.coatrecipe", recipe.name), package::write_recipe(&recipe, None)))
+    }
+}

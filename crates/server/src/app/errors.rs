@@ -1,0 +1,45 @@
+//! Everything that can go wrong, gathered; each says what is wrong and what to do.
+
+use dustcoat_core::document::EditError;
+use dustcoat_core::evaluate::EvaluateError;
+use dustcoat_core::handoff::HandoffError;
+use dustcoat_core::mesh::MeshError;
+use dustcoat_core::recipe::package::PackageError;
+use dustcoat_core::task::Cancelled;
+
+use crate::db::DbError;
+
+/// What went wrong.
+#[derive(Debug, thiserror::Error)]
+pub enum AppError {
+    /// In the database.
+    #[error(transparent)]
+    Db(#[from] DbError),
+    /// With an edit.
+    #[error(transparent)]
+    Edit(#[from] EditError),
+    /// With a mesh.
+    #[error(transparent)]
+    Mesh(#[from] MeshError),
+    /// With a package.
+    #[error(transparent)]
+    Package(#[from] PackageError),
+    /// While evaluating.
+    #[error(transparent)]
+    Evaluate(#[from] EvaluateError),
+    /// With a hand-off.
+    #[error(transparent)]
+    Handoff(#[from] HandoffError),
+    /// Stopped.
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+    /// A kind that is not there.
+    #[error("There is no reading “{0}”.")]
+    NoReading(String),
+    /// A demo piece that is not there.
+    #[error("There is no demo piece “{0}”.")]
+    NoDemo(String),
+    /// Pixels that are not held any more.
+    #[error("These pixels are not held any more. Reload the page.")]
+    PixelsGone,
+}

@@ -1,0 +1,71 @@
+//! Hand-off: files planned, written at their own size, zipped for download.
+
+use std::io::{Cursor, Write};
+use std::time::Instant;
+
+use dustcoat_core::evaluate::{self, Context};
+use dustcoat_core::handoff::{self, Layout};
+use dustcoat_core::mesh::Finding;
+use dustcoat_core::task::{Cancel, silent};
+use zip::write::SimpleFileOptions;
+
+use super::{App, AppError, lock};
+use crate::views::{Event, HandoffDone, HandoffView};
+
+impl App {
+    /// What would be written, and what stands against it.
+    ///
+    /// # Errors
+    /// [`AppError::Handoff`] when the layout makes no sense.
+    pub fn plan_handoff(&self, project: i64, layout: Layout) -> Result<HandoffView, AppError> {
+        let row = self.db.project(project)?;
+        let piece = self.piece(&row.source)?;
+        let files = layout.plan(&row.document.name)?;
+        let mut problems: Vec<Finding> = piece.findings.iter().filter(|f| f.serious).cloned().collect();
+        if row.document.layers.is_empty() {
+            problems.push(Finding {
+                serious: false,
+                what: "No coat is laid yet.".into(),
+                remedy: "The files will show the bare piece. Lay a coat in Build first.".into(),
+            });
+        }
+        Ok(HandoffView { layout, files, problems })
+    }
+
+    /// Writes the files and zips them.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn write_handoff(&self, project: i64, layout: &Layout) -> Result<HandoffDone, AppError> {
+        let clock = Instant::now();
+        let row = self.db.project(project)?;
+        let piece = self.piece(&row.source)?;
+        let files = layout.plan(&row.document.name)?;
+        let surface = self.surface(&piece, layout.size);
+        self.ensure_needs(project, &row.document, &surface)?;
+        let cancel = Cancel::default();
+        lock(&self.measurements).insert(project, cancel.clone());
+        let readings = |hash: &str| self.held(hash);
+        let context =
+            Context { surface: &surface, readings: &readings, cache: &self.planes, cancel: &cancel, progress: &silent };
+        let e = evaluate::evaluate(&row.document, &context)?;
+        let occlusion = self.occlusion(&row.document, &surface).map(|o| o.1);
+        let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
+        // PNGs don't shrink further; storing them is fast.
+        let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
+        for (i, file) in files.iter().enumerate() {
+            cancel.check()?;
+            let share = i as f32 / files.len() as f32;
+            self.send(Event::Progress { project, label: format!("Writing {}", file.name), share });
+            let bytes = handoff::write(file, layout, &surface, &e, occlusion.as_ref().map(|o| o.as_slice()));
+            let written = zip.start_file(&file.name, options).and_then(|()| Ok(zip.write_all(&bytes)?));
+            written.expect("a ZIP in memory takes planned names once each");
+        }
+        let bytes = zip.finish().expect("a ZIP in memory can be closed").into_inner();
+        lock(&self.measurements).remove(&project);
+        self.send(Event::Idle { project });
+        let (size, name) = (bytes.len() as u64, format!("{}-{}.zip", row.document.name, layout.size));
+        let download = self.pixels_of(&format!("zip/{}", blake3::hash(&bytes)), || bytes);
+        Ok(HandoffDone { download, name, files, bytes: size, seconds: clock.elapsed().as_secs_f64() })
+    }
+}

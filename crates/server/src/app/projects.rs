@@ -1,0 +1,164 @@
+//! Projects: made, shown, edited, undone, packed.
+
+use dustcoat_core::document::{self, Document};
+use dustcoat_core::mesh::Unit;
+use dustcoat_core::recipe::package::{self, MeshSource, PackageLimits, Project};
+use dustcoat_demo::{piece as demo_piece, projects as demo};
+
+use super::{App, AppError};
+use crate::db::ProjectRow;
+use crate::views::{EditRequest, Event, ProjectCard, ProjectView};
+
+impl App {
+    /// All projects, newest first.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn cards(&self) -> Result<Vec<ProjectCard>, AppError> {
+        let card = |s: crate::db::Summary| ProjectCard { id: s.id, revision: s.revision, name: s.name, changed: s.changed };
+        Ok(self.db.projects()?.into_iter().map(card).collect())
+    }
+
+    /// A project in full.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn view(&self, id: i64) -> Result<ProjectView, AppError> {
+        self.view_of(self.db.project(id)?)
+    }
+
+    fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {
+        let piece = self.piece(&row.source)?;
+        let drives = |d: &document::Dial| (d.id.clone(), document::driven(&row.document, &d.id));
+        Ok(ProjectView {
+            id: row.id,
+            revision: row.revision,
+            undo: row.undo,
+            redo: row.redo,
+            piece: self.piece_view(&row.source, &piece),
+            readings: self.reading_states(&row.document, &piece)?,
+            driven: row.document.dials.iter().map(drives).collect(),
+            document: row.document,
+        })
+    }
+
+    /// Starts a project on a demo piece, undressed.
+    ///
+    /// # Errors
+    /// [`AppError::NoDemo`]
+    pub fn start_on_demo(&self, key: &str) -> Result<ProjectView, AppError> {
+        let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
+        let id = self.create(&Document::new(piece.name), &format!("{key}.glb"), None, &piece.glb())?;
+        self.view(id)
+    }
+
+    /// Starts a project on a file: a mesh, or a `.dustcoat` package.
+    ///
+    /// # Errors
+    /// [`AppError`] when the file can't be read; nothing is kept then.
+    pub fn start_on_file(&self, file: &str, unit: Option<Unit>, bytes: &[u8]) -> Result<ProjectView, AppError> {
+        let id = if bytes.starts_with(b"PK") {
+            let project = package::read_project(bytes, PackageLimits::default())?;
+            self.piece_of_bytes(&project.source, &project.mesh)?;
+            self.db.create_project(&project.document, &project.source, &project.mesh)?
+        } else {
+            let stem = file.rsplit(['/', '\\']).next().unwrap_or(file);
+            let name = stem.rsplit_once('.').map_or(stem, |(s, _)| s).trim();
+            let name: String = name.chars().take(document::limits::NAME).collect();
+            let document = Document::new(if name.is_empty() { "New piece" } else { &name });
+            self.create(&document, file, unit, bytes)?
+        };
+        self.view(id)
+    }
+
+    fn piece_of_bytes(&self, source: &MeshSource, bytes: &[u8]) -> Result<(), AppError> {
+        use dustcoat_core::mesh::import::{MeshLimits, import};
+        import(&source.file, bytes, source.unit, MeshLimits::default())?;
+        Ok(())
+    }
+
+    /// Keeps a project. The mesh is read first, so that nothing unreadable is kept.
+    pub(super) fn create(
+        &self,
+        document: &Document,
+        file: &str,
+        unit: Option<Unit>,
+        mesh: &[u8],
+    ) -> Result<i64, AppError> {
+        let hash = blake3::hash(mesh).to_hex().to_string();
+        let source = MeshSource { file: file.chars().take(200).collect(), hash, unit };
+        self.piece_of_bytes(&source, mesh)?;
+        document::check(document)?;
+        Ok(self.db.create_project(document, &source, mesh)?)
+    }
+
+    /// Fills an empty database with the demo's projects and recipes.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn fill_with_demo(&self) -> Result<(), AppError> {
+        if !self.db.projects()?.is_empty() {
+            return Ok(());
+        }
+        // The one that opens first is made last: the front door shows the newest first.
+        for (key, document) in [("swatch-tile", demo::swatch_tile()), ("gate-valve", demo::gate_valve())] {
+            let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
+            self.create(&document, &format!("{key}.glb"), None, &piece.glb())?;
+        }
+        self.db.keep_recipe(&demo::dock_paint())?;
+        Ok(())
+    }
+
+    /// Applies edits one after the other and keeps them as one revision.
+    ///
+    /// # Errors
+    /// [`AppError`] when one of them is refused or the revision is stale; nothing is kept then.
+    pub fn edit(&self, id: i64, request: &EditRequest) -> Result<ProjectView, AppError> {
+        let row = self.db.project(id)?;
+        if row.revision != request.revision {
+            return Err(crate::db::DbError::Stale { current: row.revision }.into());
+        }
+        let Some(first) = request.edits.first() else { return self.view_of(row) };
+        let label = document::label(&row.document, first);
+        let new = try_edits(&row.document, &request.edits)?;
+        let row = self.db.revise(id, request.revision, &label, &new)?;
+        self.changed(&row);
+        self.view_of(row)
+    }
+
+    fn changed(&self, row: &ProjectRow) {
+        self.send(Event::Changed { project: row.id, revision: row.revision });
+    }
+
+    /// Undoes or redoes.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn step(&self, id: i64, on: i64, back: bool) -> Result<ProjectView, AppError> {
+        let row = self.db.step(id, on, back)?;
+        self.changed(&row);
+        self.view_of(row)
+    }
+
+    /// A project as a `.dustcoat` file: name and bytes.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn pack(&self, id: i64) -> Result<(String, Vec<u8>), AppError> {
+        let row = self.db.project(id)?;
+        let mesh = self.db.asset(&row.source.hash)?;
+        let picture = self.db.picture(id)?;
+        let name = format!("{}.dustcoat", row.document.name);
+        let project = Project { document: row.document, source: row.source, mesh };
+        Ok((name, package::write_project(&project, picture.as_deref())))
+    }
+}
+
+/// The document after edits that are not kept.
+pub(super) fn try_edits(document: &Document, edits: &[document::Edit]) -> Result<Document, AppError> {
+    let mut new = document.clone();
+    for edit in edits {
+        new = document::apply(&new, edit)?;
+    }
+    Ok(new)
+}

@@ -1,0 +1,43 @@
+//! `demo-files`: the demo as files.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use dustcoat_core::mesh::write::obj;
+use dustcoat_core::recipe::package::{MeshSource, Project, write_project, write_recipe};
+use dustcoat_demo::{PIECES, projects};
+use serde_json::json;
+
+use super::{CliError, write};
+
+#[derive(Args)]
+pub struct DemoFilesArgs {
+    /// Folder to write to.
+    #[arg(long)]
+    out: PathBuf,
+}
+
+pub fn demo_files(args: &DemoFilesArgs, json: bool) -> Result<(), CliError> {
+    let mut paths = vec![];
+    let mut put = |name: String, bytes: &[u8]| {
+        let path = args.out.join(name);
+        paths.push(path.display().to_string());
+        write(&path, bytes)
+    };
+    for piece in PIECES {
+        let glb = piece.glb();
+        put(format!("{}.glb", piece.key), &glb)?;
+        put(format!("{}.obj", piece.key), obj(&(piece.build)()).as_bytes())?;
+        let document = if piece.key == "gate-valve" { projects::gate_valve() } else { projects::swatch_tile() };
+        let source =
+            MeshSource { file: format!("{}.glb", piece.key), hash: blake3::hash(&glb).to_hex().to_string(), unit: None };
+        put(format!("{}.dustcoat", piece.key), &write_project(&Project { document, source, mesh: glb }, None))?;
+    }
+    put("dock-paint.coatrecipe".into(), &write_recipe(&projects::dock_paint(), None))?;
+    if json {
+        println!("{}", json!({"files": paths}));
+    } else {
+        paths.iter().for_each(|p| println!("{p}"));
+    }
+    Ok(())
+}

@@ -1,0 +1,87 @@
+//! `inspect`: what a mesh, project or recipe holds.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use dustcoat_core::document::{Dial, Document, layers};
+use dustcoat_core::mesh::import::{MeshLimits, import};
+use dustcoat_core::mesh::{Piece, Unit};
+use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
+use serde_json::{Value, json};
+
+use super::{CliError, read, unit};
+use crate::app::AppError;
+
+#[derive(Args)]
+pub struct InspectArgs {
+    /// A mesh, a .dustcoat or a .coatrecipe.
+    file: PathBuf,
+    /// Unit of a mesh file.
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
+}
+
+pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
+    let bytes = read(&args.file)?;
+    let name = args.file.file_name().unwrap_or_default().to_string_lossy().into_owned();
+    let limits = PackageLimits::default();
+    let found = if name.ends_with(".coatrecipe") {
+        let recipe = read_recipe(&bytes, limits).map_err(AppError::from)?;
+        let mut document = Document::new(&recipe.name);
+        document.layers = recipe.layers;
+        json!({"kind": "recipe", "name": recipe.name, "note": recipe.note, "layers": layer_names(&document),
+               "dials": recipe.dials.iter().map(dial).collect::<Vec<_>>()})
+    } else if bytes.starts_with(b"PK") {
+        let project = read_project(&bytes, limits).map_err(AppError::from)?;
+        let piece = import(&project.source.file, &project.mesh, project.source.unit, MeshLimits::default());
+        json!({"kind": "project", "name": project.document.name, "layers": layer_names(&project.document),
+               "dials": project.document.dials.iter().map(dial).collect::<Vec<_>>(),
+               "mesh": mesh(&piece.map_err(AppError::from)?)})
+    } else {
+        mesh(&import(&name, &bytes, args.unit, MeshLimits::default()).map_err(AppError::from)?)
+    };
+    if json {
+        println!("{found}");
+    } else {
+        print(&found, 0);
+    }
+    Ok(())
+}
+
+fn layer_names(document: &Document) -> Vec<String> {
+    layers(&document.layers).iter().map(|l| l.name.clone()).collect()
+}
+
+fn dial(d: &Dial) -> Value {
+    json!({"id": d.id, "label": d.label, "group": d.group, "unit": d.unit, "min": d.min, "max": d.max, "value": d.value})
+}
+
+fn mesh(piece: &Piece) -> Value {
+    let size: Vec<f32> = (0..3).map(|a| piece.max[a] - piece.min[a]).collect();
+    json!({"kind": "mesh", "name": piece.name, "triangles": piece.triangles.len(), "vertices": piece.positions.len(),
+           "parts": piece.parts, "shells": piece.shells, "charts": piece.charts, "size_mm": size,
+           "uvs": piece.has_uvs(), "findings": piece.findings})
+}
+
+/// Prints a JSON value as an indented outline.
+fn print(value: &Value, depth: usize) {
+    let pad = "  ".repeat(depth);
+    let plain = |v: &Value| v.as_str().map_or_else(|| v.to_string(), str::to_owned);
+    match value {
+        Value::Object(map) => map.iter().for_each(|(k, v)| match v {
+            Value::Array(a) if a.iter().all(|v| !v.is_object()) => {
+                println!("{pad}{k}: {}", a.iter().map(plain).collect::<Vec<_>>().join(", "));
+            }
+            Value::Array(_) | Value::Object(_) => {
+                println!("{pad}{k}:");
+                print(v, depth + 1);
+            }
+            v => println!("{pad}{k}: {}", plain(v)),
+        }),
+        Value::Array(all) => all.iter().for_each(|v| {
+            print(v, depth);
+            println!();
+        }),
+        v => println!("{pad}{}", plain(v)),
+    }
+}

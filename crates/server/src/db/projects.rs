@@ -1,0 +1,198 @@
+//! Projects and their revisions.
+
+use dustcoat_core::document::Document;
+use dustcoat_core::mesh::Unit;
+use dustcoat_core::recipe::package::MeshSource;
+use rusqlite::{Connection, OptionalExtension, params};
+
+use super::{Db, DbError};
+
+/// A project at its revision in force.
+#[derive(Debug, Clone)]
+pub struct ProjectRow {
+    /// Id.
+    pub id: i64,
+    /// Revision in force.
+    pub revision: i64,
+    /// Document in force.
+    pub document: Document,
+    /// How its mesh came in.
+    pub source: MeshSource,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would bring again.
+    pub redo: Option<String>,
+}
+
+/// A project as the front door lists it.
+#[derive(Debug, Clone)]
+pub struct Summary {
+    /// Id.
+    pub id: i64,
+    /// Revision in force.
+    pub revision: i64,
+    /// Name.
+    pub name: String,
+    /// When it was last changed, ISO 8601.
+    pub changed: String,
+}
+
+fn unit_text(unit: Option<Unit>) -> Option<String> {
+    unit.and_then(|u| Some(serde_json::to_value(u).ok()?.as_str()?.to_owned()))
+}
+
+fn unit_of(text: Option<String>) -> Option<Unit> {
+    serde_json::from_value(text?.into()).ok()
+}
+
+fn head(c: &Connection, project: i64) -> Result<i64, DbError> {
+    let found = c.query_row("SELECT head FROM projects WHERE id = ? AND NOT removed", [project], |r| r.get(0));
+    found.optional()?.ok_or(DbError::NotFound("project"))
+}
+
+fn read(c: &Connection, project: i64) -> Result<ProjectRow, DbError> {
+    let sql = "SELECT p.head, r.document, p.mesh_file, p.mesh_hash, p.mesh_unit, r.label, r.parent IS NOT NULL
+               FROM projects p JOIN revisions r ON r.id = p.head WHERE p.id = ? AND NOT p.removed";
+    type Row = (i64, String, String, String, Option<String>, String, bool);
+    let row: Option<Row> = c
+        .query_row(sql, [project], |r| {
+            Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?, r.get(4)?, r.get(5)?, r.get(6)?))
+        })
+        .optional()?;
+    let (revision, document, file, hash, unit, label, has_parent) = row.ok_or(DbError::NotFound("project"))?;
+    let redo = c
+        .query_row("SELECT label FROM revisions WHERE parent = ? ORDER BY id DESC LIMIT 1", [revision], |r| r.get(0))
+        .optional()?;
+    Ok(ProjectRow {
+        id: project,
+        revision,
+        document: serde_json::from_str(&document)?,
+        source: MeshSource { file, hash, unit: unit_of(unit) },
+        undo: has_parent.then_some(label),
+        redo,
+    })
+}
+
+fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
+    c.execute(
+        "UPDATE projects SET head = ?, changed = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ?",
+        params![to, project],
+    )?;
+    Ok(())
+}
+
+impl Db {
+    /// Makes a project of a mesh and a first document.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn create_project(&self, document: &Document, source: &MeshSource, mesh: &[u8]) -> Result<i64, DbError> {
+        let mut c = self.lock();
+        let t = c.transaction()?;
+        t.execute("INSERT OR IGNORE INTO assets (hash, bytes) VALUES (?, ?)", params![source.hash, mesh])?;
+        t.execute(
+            "INSERT INTO projects (head, mesh_hash, mesh_file, mesh_unit) VALUES (0, ?, ?, ?)",
+            params![source.hash, source.file, unit_text(source.unit)],
+        )?;
+        let project = t.last_insert_rowid();
+        let text = serde_json::to_string(document)?;
+        t.execute("INSERT INTO revisions (project, label, document) VALUES (?, 'start', ?)", params![project, text])?;
+        move_head(&t, project, t.last_insert_rowid())?;
+        t.commit()?;
+        Ok(project)
+    }
+
+    /// All projects, newest first.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn projects(&self) -> Result<Vec<Summary>, DbError> {
+        let c = self.lock();
+        let mut s = c.prepare(
+            "SELECT p.id, p.head, json_extract(r.document, '$.name'), p.changed
+             FROM projects p JOIN revisions r ON r.id = p.head WHERE NOT p.removed ORDER BY p.changed DESC, p.id DESC",
+        )?;
+        let rows = s.query_map([], |r| {
+            Ok(Summary { id: r.get(0)?, revision: r.get(1)?, name: r.get(2)?, changed: r.get(3)? })
+        })?;
+        Ok(rows.collect::<Result<_, _>>()?)
+    }
+
+    /// One project.
+    ///
+    /// # Errors
+    /// [`DbError::NotFound`]
+    pub fn project(&self, id: i64) -> Result<ProjectRow, DbError> {
+        read(&self.lock(), id)
+    }
+
+    /// Keeps a new revision made on `on`.
+    ///
+    /// # Errors
+    /// [`DbError::Stale`] when `on` is not in force any more; nothing is written then.
+    pub fn revise(&self, project: i64, on: i64, label: &str, document: &Document) -> Result<ProjectRow, DbError> {
+        let mut c = self.lock();
+        let t = c.transaction()?;
+        let current = head(&t, project)?;
+        if current != on {
+            return Err(DbError::Stale { current });
+        }
+        t.execute(
+            "INSERT INTO revisions (project, parent, label, document) VALUES (?, ?, ?, ?)",
+            params![project, on, label, serde_json::to_string(document)?],
+        )?;
+        move_head(&t, project, t.last_insert_rowid())?;
+        t.commit()?;
+        read(&c, project)
+    }
+
+    /// Goes back to the revision before, or forward to the one that was undone last. `on` must be in force.
+    ///
+    /// # Errors
+    /// [`DbError::Stale`], [`DbError::NothingTo`]
+    pub fn step(&self, project: i64, on: i64, back: bool) -> Result<ProjectRow, DbError> {
+        let mut c = self.lock();
+        let t = c.transaction()?;
+        let current = head(&t, project)?;
+        if current != on {
+            return Err(DbError::Stale { current });
+        }
+        let sql = if back {
+            "SELECT parent FROM revisions WHERE id = ? AND parent IS NOT NULL"
+        } else {
+            "SELECT id FROM revisions WHERE parent = ? ORDER BY id DESC LIMIT 1"
+        };
+        let to: Option<i64> = t.query_row(sql, [on], |r| r.get(0)).optional()?;
+        move_head(&t, project, to.ok_or(DbError::NothingTo(if back { "undo" } else { "redo" }))?)?;
+        t.commit()?;
+        read(&c, project)
+    }
+
+    /// Takes a project off the front door, or brings it back. Nothing is deleted.
+    ///
+    /// # Errors
+    /// [`DbError::NotFound`]
+    pub fn remove_project(&self, id: i64, removed: bool) -> Result<(), DbError> {
+        let n = self.lock().execute("UPDATE projects SET removed = ? WHERE id = ?", params![removed, id])?;
+        if n == 0 { Err(DbError::NotFound("project")) } else { Ok(()) }
+    }
+
+    /// Keeps the picture for the front door.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn set_picture(&self, project: i64, png: &[u8]) -> Result<(), DbError> {
+        self.lock().execute("UPDATE projects SET picture = ? WHERE id = ?", params![png, project])?;
+        Ok(())
+    }
+
+    /// The picture for the front door, if one was kept.
+    ///
+    /// # Errors
+    /// [`DbError::NotFound`]
+    pub fn picture(&self, project: i64) -> Result<Option<Vec<u8>>, DbError> {
+        let c = self.lock();
+        let row = c.query_row("SELECT picture FROM projects WHERE id = ?", [project], |r| r.get(0)).optional()?;
+        row.ok_or(DbError::NotFound("project"))
+    }
+}

@@ -1,0 +1,111 @@
+//! HTTP: routes, guards and errors. Handlers hand over to [`crate::app`] on a blocking thread and turn what comes back into JSON.
+
+mod cabinet;
+mod events;
+mod front;
+mod guard;
+mod pixels;
+mod problem;
+mod projects;
+
+use std::net::TcpListener;
+use std::sync::Arc;
+
+use actix_web::dev::Server;
+use actix_web::{App as Actix, HttpServer, middleware, web};
+
+pub use guard::Guard;
+
+use crate::app::{App, AppError};
+
+/// The most a JSON request may hold.
+const JSON_LIMIT: usize = 8 << 20;
+/// The most an uploaded file may hold.
+pub const UPLOAD_LIMIT: usize = 512 << 20;
+
+type Shared = web::Data<Arc<App>>;
+
+/// Serves the application on a bound socket until the returned server is stopped.
+///
+/// # Errors
+/// When the socket can't be listened on.
+pub fn serve(app: Arc<App>, socket: TcpListener, guard: Guard) -> std::io::Result<Server> {
+    let guard = Arc::new(guard);
+    let server = HttpServer::new(move || {
+        let guard = guard.clone();
+        Actix::new()
+            .app_data(web::Data::new(app.clone()))
+            .app_data(web::JsonConfig::default().limit(JSON_LIMIT).error_handler(problem::json))
+            .app_data(web::PathConfig::default().error_handler(problem::path))
+            .app_data(web::QueryConfig::default().error_handler(problem::query))
+            .wrap(middleware::from_fn(move |request, next| guard::check(guard.clone(), request, next)))
+            .configure(routes)
+    });
+    Ok(server.workers(2).shutdown_timeout(1).listen(socket)?.run())
+}
+
+fn routes(c: &mut web::ServiceConfig) {
+    c.service(
+        web::scope("/api")
+            .route("/catalog", web::get().to(projects::catalog))
+            .route("/demo-pieces", web::get().to(projects::demo_pieces))
+            .route("/projects", web::get().to(projects::list))
+            .route("/projects/demo/{key}", web::post().to(projects::start_demo))
+            .route("/projects/file", web::post().to(projects::start_file))
+            .route("/projects/{id}", web::get().to(projects::view))
+            .route("/projects/{id}", web::delete().to(projects::remove))
+            .route("/projects/{id}/restore", web::post().to(projects::restore))
+            .route("/projects/{id}/edit", web::post().to(projects::edit))
+            .route("/projects/{id}/undo", web::post().to(projects::undo))
+            .route("/projects/{id}/redo", web::post().to(projects::redo))
+            .route("/projects/{id}/file", web::get().to(projects::file))
+            .route("/projects/{id}/picture", web::get().to(pixels::picture))
+            .route("/projects/{id}/mesh/{hash}", web::get().to(pixels::mesh))
+            .route("/projects/{id}/evaluate", web::post().to(pixels::evaluate))
+            .route("/projects/{id}/measure", web::post().to(pixels::measure))
+            .route("/projects/{id}/cancel", web::post().to(pixels::cancel))
+            .route("/projects/{id}/handoff/plan", web::post().to(pixels::plan))
+            .route("/projects/{id}/handoff/write", web::post().to(pixels::write))
+            .route("/projects/{id}/recipe", web::post().to(cabinet::save))
+            .route("/projects/{id}/lay", web::post().to(cabinet::lay))
+            .route("/cabinet", web::get().to(cabinet::list))
+            .route("/cabinet/import", web::post().to(cabinet::import))
+            .route("/cabinet/{id}/file", web::get().to(cabinet::file))
+            .route("/pixels/{address}", web::get().to(pixels::pixels))
+            .route("/downloads/{address}/{name}", web::get().to(pixels::download))
+            .route("/events", web::get().to(events::events))
+            .default_service(web::to(problem::no_route)),
+    );
+    c.default_service(web::get().to(front::file));
+}
+
+/// Runs work off the async threads.
+async fn off<T: Send + 'static>(
+    app: &Shared,
+    work: impl FnOnce(&App) -> Result<T, AppError> + Send + 'static,
+) -> Result<T, problem::Failure> {
+    let app = app.get_ref().clone();
+    // The outer error is a panic in the work: our own bug, which costs this one request.
+    Ok(web::block(move || work(&app)).await.map_err(|_| problem::Failure::Bug)??)
+}
+
+/// Reads a request's body up to [`UPLOAD_LIMIT`], refusing a larger one by its announced length before anything is read.
+async fn upload(request: &actix_web::HttpRequest, body: web::Payload) -> Result<web::Bytes, problem::Failure> {
+    let announced = request.headers().get("content-length").and_then(|v| v.to_str().ok()?.parse::<usize>().ok());
+    if announced.is_some_and(|n| n > UPLOAD_LIMIT) {
+        return Err(problem::Failure::UploadTooLarge);
+    }
+    let read = body.to_bytes_limited(UPLOAD_LIMIT).await.map_err(|_| problem::Failure::UploadTooLarge)?;
+    read.map_err(|_| problem::Failure::UploadBroken)
+}
+
+fn attachment(name: &str, kind: &str, bytes: Vec<u8>) -> actix_web::HttpResponse {
+    use actix_web::http::header::{Charset, ContentDisposition, DispositionParam, DispositionType, ExtendedValue};
+    let plain: String = name.chars().map(|c| if c.is_ascii_graphic() && c != '"' { c } else { '_' }).collect();
+    let full = ExtendedValue { charset: Charset::Ext("UTF-8".into()), language_tag: None, value: name.into() };
+    let parameters = vec![DispositionParam::Filename(plain), DispositionParam::FilenameExt(full)];
+    actix_web::HttpResponse::Ok()
+        .insert_header(ContentDisposition { disposition: DispositionType::Attachment, parameters })
+        .content_type(kind)
+        .body(bytes)
+}

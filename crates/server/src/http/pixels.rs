@@ -1,0 +1,63 @@
+//! Evaluation, measuring, hand-off, and the bytes that come of them.
+
+use actix_web::HttpResponse;
+use actix_web::web::{Bytes, Json, Path};
+use dustcoat_core::handoff::Layout;
+
+use super::problem::Failure;
+use super::{Shared, attachment, off};
+use crate::app::AppError;
+use crate::views::{EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, ProjectView};
+
+/// What an address names never changes.
+const FOREVER: (&str, &str) = ("cache-control", "private, max-age=31536000, immutable");
+
+type Answer<T> = Result<Json<T>, Failure>;
+
+pub async fn evaluate(app: Shared, id: Path<i64>, body: Json<EvaluateRequest>) -> Answer<EvaluationView> {
+    Ok(Json(off(&app, move |a| a.evaluate(*id, &body)).await?))
+}
+
+pub async fn measure(app: Shared, id: Path<i64>, body: Json<MeasureRequest>) -> Answer<ProjectView> {
+    let measured = move |a: &crate::app::App| {
+        a.measure(*id, &body.kinds)?;
+        a.view(*id)
+    };
+    Ok(Json(off(&app, measured).await?))
+}
+
+pub async fn cancel(app: Shared, id: Path<i64>) -> HttpResponse {
+    app.cancel(*id);
+    HttpResponse::NoContent().finish()
+}
+
+pub async fn plan(app: Shared, id: Path<i64>, body: Json<Layout>) -> Answer<HandoffView> {
+    Ok(Json(off(&app, move |a| a.plan_handoff(*id, body.into_inner())).await?))
+}
+
+pub async fn write(app: Shared, id: Path<i64>, body: Json<Layout>) -> Answer<HandoffDone> {
+    Ok(Json(off(&app, move |a| a.write_handoff(*id, &body)).await?))
+}
+
+pub async fn pixels(app: Shared, address: Path<String>) -> Result<HttpResponse, Failure> {
+    let bytes = app.pixels(&address).ok_or(AppError::PixelsGone)?;
+    Ok(HttpResponse::Ok()
+        .insert_header(FOREVER)
+        .content_type("application/octet-stream")
+        .body(Bytes::copy_from_slice(&bytes)))
+}
+
+pub async fn download(app: Shared, path: Path<(String, String)>) -> Result<HttpResponse, Failure> {
+    let bytes = app.pixels(&path.0).ok_or(AppError::PixelsGone)?;
+    Ok(attachment(&path.1, "application/zip", bytes.to_vec()))
+}
+
+pub async fn mesh(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
+    let bytes = off(&app, move |a| a.mesh_buffers(path.0)).await?;
+    Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("application/octet-stream").body(bytes))
+}
+
+pub async fn picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.picture(*id)).await?;
+    Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
+}

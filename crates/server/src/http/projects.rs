@@ -1,0 +1,86 @@
+//! Projects over HTTP.
+
+use actix_web::web::{Json, Path, Payload, Query};
+use actix_web::{HttpRequest, HttpResponse};
+use dustcoat_core::catalog;
+use dustcoat_core::mesh::Unit;
+use dustcoat_demo::PIECES;
+use serde::Deserialize;
+
+use super::problem::Failure;
+use super::{Shared, attachment, off, upload};
+use crate::views::{DemoCard, EditRequest, OnRevision, ProjectCard, ProjectView};
+
+type Answer<T> = Result<Json<T>, Failure>;
+
+pub async fn catalog() -> Json<Vec<catalog::Entry>> {
+    Json(catalog::catalog())
+}
+
+pub async fn demo_pieces() -> Json<Vec<DemoCard>> {
+    let card = |p: &dustcoat_demo::DemoPiece| DemoCard { key: p.key.into(), name: p.name.into(), note: p.note.into() };
+    Json(PIECES.iter().map(card).collect())
+}
+
+pub async fn list(app: Shared) -> Answer<Vec<ProjectCard>> {
+    Ok(Json(off(&app, |a| a.cards()).await?))
+}
+
+pub async fn start_demo(app: Shared, key: Path<String>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.start_on_demo(&key)).await?))
+}
+
+/// How an uploaded file is to be read.
+#[derive(Deserialize)]
+pub struct FileQuery {
+    name: String,
+    unit: Option<Unit>,
+}
+
+pub async fn start_file(
+    app: Shared,
+    query: Query<FileQuery>,
+    request: HttpRequest,
+    body: Payload,
+) -> Answer<ProjectView> {
+    let bytes = upload(&request, body).await?;
+    let FileQuery { name, unit } = query.into_inner();
+    Ok(Json(off(&app, move |a| a.start_on_file(&name, unit, &bytes)).await?))
+}
+
+pub async fn view(app: Shared, id: Path<i64>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.view(*id)).await?))
+}
+
+pub async fn remove(app: Shared, id: Path<i64>) -> Answer<Vec<ProjectCard>> {
+    let removed = move |a: &crate::app::App| {
+        a.db.remove_project(*id, true)?;
+        a.cards()
+    };
+    Ok(Json(off(&app, removed).await?))
+}
+
+pub async fn restore(app: Shared, id: Path<i64>) -> Answer<Vec<ProjectCard>> {
+    let restored = move |a: &crate::app::App| {
+        a.db.remove_project(*id, false)?;
+        a.cards()
+    };
+    Ok(Json(off(&app, restored).await?))
+}
+
+pub async fn edit(app: Shared, id: Path<i64>, body: Json<EditRequest>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.edit(*id, &body)).await?))
+}
+
+pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.step(*id, body.revision, true)).await?))
+}
+
+pub async fn redo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.step(*id, body.revision, false)).await?))
+}
+
+pub async fn file(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
+    let (name, bytes) = off(&app, move |a| a.pack(*id)).await?;
+    Ok(attachment(&name, "application/zip", bytes))
+}

@@ -1,0 +1,299 @@
+//! What the page sees and sends: plain data, from which the front end's types are generated.
+
+use std::collections::BTreeMap;
+
+use dustcoat_core::document::{Document, Edit};
+use dustcoat_core::evaluate::LayerCoverage;
+use dustcoat_core::handoff::{Layout, PlannedFile};
+use dustcoat_core::mesh::{Finding, Part};
+use dustcoat_core::recipe::Recipe;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A project as the front door lists it.
+#[derive(Debug, Serialize, TS)]
+pub struct ProjectCard {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Revision in force: the picture's version.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// Name.
+    pub name: String,
+    /// When it was last changed, ISO 8601.
+    pub changed: String,
+}
+
+/// A demo piece to start from.
+#[derive(Debug, Serialize, TS)]
+pub struct DemoCard {
+    /// Key.
+    pub key: String,
+    /// Name.
+    pub name: String,
+    /// One sentence.
+    pub note: String,
+}
+
+/// What is known of the piece.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct PieceView {
+    /// Hash of the piece, also the address of its buffers.
+    pub hash: String,
+    /// File it came from.
+    pub file: String,
+    /// Parts.
+    pub parts: Vec<Part>,
+    /// Number of shells.
+    pub shells: u32,
+    /// Number of triangles.
+    pub triangles: u32,
+    /// Size of the bounding box in mm.
+    pub size: [f32; 3],
+    /// Least corner of the bounding box in mm.
+    pub min: [f32; 3],
+    /// Whether coats have somewhere to lie.
+    pub has_uvs: bool,
+    /// What was found.
+    pub findings: Vec<Finding>,
+}
+
+/// A reading and whether it is at hand.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct ReadingState {
+    /// Kind.
+    pub kind: String,
+    /// Whether it costs rays.
+    pub measured: bool,
+    /// Whether its values at the draft size and its settings are at hand.
+    pub fresh: bool,
+    /// How long measuring took.
+    pub seconds: Option<f64>,
+    /// Whether the document's masks need it.
+    pub needed: bool,
+}
+
+/// A project in full.
+#[derive(Debug, Serialize, TS)]
+pub struct ProjectView {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Revision in force; edits name it.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// The document.
+    pub document: Document,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would bring again.
+    pub redo: Option<String>,
+    /// The piece.
+    pub piece: PieceView,
+    /// The readings.
+    pub readings: Vec<ReadingState>,
+    /// What each dial drives, in words, by dial id.
+    pub driven: BTreeMap<String, Vec<String>>,
+}
+
+/// Edits made on a revision; kept together as one revision.
+#[derive(Debug, Deserialize, TS)]
+pub struct EditRequest {
+    /// The revision they were made on.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// One after the other.
+    pub edits: Vec<Edit>,
+}
+
+/// Names a revision.
+#[derive(Debug, Deserialize, TS)]
+pub struct OnRevision {
+    /// The revision it was asked on.
+    #[ts(type = "number")]
+    pub revision: i64,
+}
+
+/// Asks for pixels.
+#[derive(Debug, Deserialize, TS)]
+pub struct EvaluateRequest {
+    /// Which page asks: a later request of the same page overtakes an earlier one.
+    pub page: String,
+    /// Edits that are tried but not kept: a drag that is not over.
+    #[serde(default)]
+    pub edits: Vec<Edit>,
+    /// The layer whose mask, tiles and histogram are wanted.
+    #[serde(default)]
+    #[ts(optional)]
+    pub layer: Option<String>,
+    /// Whether that layer's mask is wanted as a texture.
+    #[serde(default)]
+    pub mask: bool,
+    /// Whether pictures of its steps are wanted.
+    #[serde(default)]
+    pub tiles: bool,
+    /// A reading that is wanted as a texture.
+    #[serde(default)]
+    #[ts(optional)]
+    pub reading: Option<String>,
+    /// Whether height is wanted as a texture.
+    #[serde(default)]
+    pub height: bool,
+}
+
+/// A picture of the mask after a step.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct Tile {
+    /// The step.
+    pub step: String,
+    /// Address of its RGBA8 pixels.
+    pub pixels: String,
+}
+
+/// Pixels, by address.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct EvaluationView {
+    /// Side of the textures in texels.
+    pub size: u32,
+    /// sRGB base color, RGBA8.
+    pub base_color: String,
+    /// Occlusion, roughness, metallic, RGBA8.
+    pub orm: String,
+    /// Tangent-space normals, Y+, RGBA8.
+    pub normal: String,
+    /// Height, R8, mid-grey is 0, if it was asked for.
+    pub height: Option<String>,
+    /// The mask, R8, if it was asked for.
+    pub mask: Option<String>,
+    /// The reading, R8, if it was asked for.
+    pub reading: Option<String>,
+    /// Tiles of the layer's mask line.
+    pub tiles: Vec<Tile>,
+    /// Width and height of the tiles in pixels.
+    pub tile_size: [u32; 2],
+    /// Area-weighted histogram of the layer's mask, shares.
+    pub histogram: Vec<f32>,
+    /// Per layer.
+    pub coverage: Vec<LayerCoverage>,
+    /// Names of the nodes that were computed.
+    pub computed: Vec<String>,
+    /// How long it took.
+    pub seconds: f64,
+}
+
+/// Asks for readings to be measured.
+#[derive(Debug, Deserialize, TS)]
+pub struct MeasureRequest {
+    /// Kinds; empty means all.
+    #[serde(default)]
+    pub kinds: Vec<String>,
+}
+
+/// A recipe of the cabinet.
+#[derive(Debug, Serialize, TS)]
+pub struct CabinetCard {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// The recipe.
+    pub recipe: Recipe,
+    /// Labels of the readings it needs.
+    pub needs: Vec<String>,
+}
+
+/// Saves a layer as a recipe.
+#[derive(Debug, Deserialize, TS)]
+pub struct SaveRecipe {
+    /// The layer, usually a group.
+    pub layer: String,
+    /// Its name in the cabinet.
+    pub name: String,
+    /// One sentence on what it is for.
+    #[serde(default)]
+    pub note: String,
+}
+
+/// Lays a recipe of the cabinet over everything.
+#[derive(Debug, Deserialize, TS)]
+pub struct LayRecipe {
+    /// The revision it was asked on.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// The recipe.
+    #[ts(type = "number")]
+    pub recipe: i64,
+}
+
+/// What a hand-off would write, and what stands against it.
+#[derive(Debug, Serialize, TS)]
+pub struct HandoffView {
+    /// The layout.
+    pub layout: Layout,
+    /// The files.
+    pub files: Vec<PlannedFile>,
+    /// Problems to know of.
+    pub problems: Vec<Finding>,
+}
+
+/// What a hand-off wrote.
+#[derive(Debug, Serialize, TS)]
+pub struct HandoffDone {
+    /// Address of the ZIP.
+    pub download: String,
+    /// Name of the ZIP.
+    pub name: String,
+    /// The files in it.
+    pub files: Vec<PlannedFile>,
+    /// Bytes of the ZIP.
+    #[ts(type = "number")]
+    pub bytes: u64,
+    /// How long it took.
+    pub seconds: f64,
+}
+
+/// Something that happened, sent over the WebSocket.
+#[derive(Debug, Clone, Serialize, TS)]
+#[serde(tag = "event", rename_all = "snake_case")]
+pub enum Event {
+    /// Work goes on.
+    Progress {
+        /// The project.
+        #[ts(type = "number")]
+        project: i64,
+        /// What is done.
+        label: String,
+        /// 0…1.
+        share: f32,
+    },
+    /// Work is over.
+    Idle {
+        /// The project.
+        #[ts(type = "number")]
+        project: i64,
+    },
+    /// Somebody edited.
+    Changed {
+        /// The project.
+        #[ts(type = "number")]
+        project: i64,
+        /// Its revision in force now.
+        #[ts(type = "number")]
+        revision: i64,
+    },
+}
+
+/// An error as RFC 9457 writes it (`application/problem+json`).
+#[derive(Debug, Serialize, TS)]
+pub struct Problem {
+    /// A short name of the kind of error.
+    #[serde(rename = "type")]
+    pub kind: String,
+    /// One sentence: what is wrong and what to do.
+    pub title: String,
+    /// HTTP status.
+    pub status: u16,
+    /// After a stale edit: the revision in force.
+    #[ts(type = "number | null")]
+    pub revision: Option<i64>,
+}

@@ -7,4 +7,5 @@ pub mod app;
 pub mod cli;
 pub mod db;
 pub mod http;
+pub mod types;
 pub mod views;

@@ -102,7 +102,7 @@ impl Layout {
         for wanted in &self.maps {
             let found = MAPS.iter().find(|m| m.0 == wanted);
             let (map, label, channels, bits, ext) = found.ok_or_else(|| HandoffError::UnknownMap(wanted.clone()))?;
-            let name = format!("{}.{ext}", self.name(piece, map));
+            let name = format!("{}.{ext}", self.name(piece, if *map == "glb" { "dressed" } else { map }));
             if out.iter().any(|f| f.name == name) {
                 return Err(HandoffError::SameName(name));
             }

@@ -1,0 +1,65 @@
+//! The front end's types, generated from the Rust types: one file, declarations in the order of their names.
+
+use std::any::TypeId;
+use std::collections::{BTreeMap, HashSet};
+
+use dustcoat_core::catalog::Entry;
+use ts_rs::{Config, TS, TypeVisitor};
+
+use crate::views;
+
+struct Collect<'a> {
+    config: &'a Config,
+    found: BTreeMap<String, String>,
+    seen: HashSet<TypeId>,
+}
+
+impl TypeVisitor for Collect<'_> {
+    fn visit<T: TS + 'static + ?Sized>(&mut self) {
+        if !self.seen.insert(TypeId::of::<T>()) {
+            return;
+        }
+        // Only named types have a file of their own; numbers, lists and the like don't.
+        if T::output_path().is_none() {
+            T::visit_dependencies(self);
+            return;
+        }
+        let name = T::ident(self.config);
+        self.found.insert(name, T::decl(self.config));
+        T::visit_dependencies(self);
+    }
+}
+
+/// The content of `web/src/api/types.ts`.
+pub fn typescript() -> String {
+    let config = Config::new().with_large_int("number");
+    let mut all = Collect { config: &config, found: BTreeMap::new(), seen: HashSet::new() };
+    macro_rules! collect {
+        ($($t:ty),* $(,)?) => { $( all.visit::<$t>(); )* };
+    }
+    collect!(
+        Entry,
+        views::ProjectCard,
+        views::DemoCard,
+        views::ProjectView,
+        views::EditRequest,
+        views::OnRevision,
+        views::EvaluateRequest,
+        views::EvaluationView,
+        views::MeasureRequest,
+        views::CabinetCard,
+        views::SaveRecipe,
+        views::LayRecipe,
+        views::HandoffView,
+        views::HandoffDone,
+        views::Event,
+        views::Problem,
+    );
+    let mut out = String::from("// Generated from the Rust types by `make types`; a test fails when it is out of date. Don't edit.\n");
+    for decl in all.found.values() {
+        out.push_str("\nexport ");
+        out.push_str(decl);
+        out.push('\n');
+    }
+    out
+}

@@ -1,0 +1,75 @@
+// Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
+import type {
+  CabinetCard, DemoCard, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, Layout,
+  Problem, ProjectCard, ProjectView, SaveRecipe,
+} from "./types";
+
+export class Refusal extends Error {
+  constructor(readonly kind: string, message: string, readonly revision: number | null) {
+    super(message);
+  }
+}
+
+async function refusal(response: Response): Promise<Refusal> {
+  try {
+    const problem = (await response.json()) as Problem;
+    return new Refusal(problem.type, problem.title, problem.revision);
+  } catch {
+    return new Refusal("unknown", `The server answered ${response.status} without saying why. Reload the page.`, null);
+  }
+}
+
+async function ask(path: string, init?: RequestInit): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(path, init);
+  } catch {
+    throw new Refusal("offline", "The server can't be reached. Everything up to the last saved edit is kept; start it again.", null);
+  }
+  if (!response.ok) throw await refusal(response);
+  return response;
+}
+
+async function get<T>(path: string): Promise<T> {
+  return (await ask(path)).json() as Promise<T>;
+}
+
+async function post<T>(path: string, body: unknown = {}): Promise<T> {
+  const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
+  return (await ask(path, init)).json() as Promise<T>;
+}
+
+async function send<T>(path: string, file: Blob): Promise<T> {
+  const init = { method: "POST", headers: { "content-type": "application/octet-stream" }, body: file };
+  return (await ask(path, init)).json() as Promise<T>;
+}
+
+const project = (id: number) => `/api/projects/${id}`;
+
+export const api = {
+  catalog: () => get<Entry[]>("/api/catalog"),
+  demoPieces: () => get<DemoCard[]>("/api/demo-pieces"),
+  projects: () => get<ProjectCard[]>("/api/projects"),
+  startOnDemo: (key: string) => post<ProjectView>(`/api/projects/demo/${key}`),
+  startOnFile: (file: File, unit: string | null) => {
+    const query = new URLSearchParams({ name: file.name, ...(unit ? { unit } : {}) });
+    return send<ProjectView>(`/api/projects/file?${query}`, file);
+  },
+  project: (id: number) => get<ProjectView>(project(id)),
+  remove: async (id: number) => (await ask(project(id), { method: "DELETE" })).json() as Promise<ProjectCard[]>,
+  restore: (id: number) => post<ProjectCard[]>(`${project(id)}/restore`),
+  edit: (id: number, request: EditRequest) => post<ProjectView>(`${project(id)}/edit`, request),
+  undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
+  redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
+  evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),
+  measure: (id: number, kinds: string[]) => post<ProjectView>(`${project(id)}/measure`, { kinds }),
+  cancel: (id: number) => ask(`${project(id)}/cancel`, { method: "POST" }),
+  planHandoff: (id: number, layout: Layout) => post<HandoffView>(`${project(id)}/handoff/plan`, layout),
+  writeHandoff: (id: number, layout: Layout) => post<HandoffDone>(`${project(id)}/handoff/write`, layout),
+  cabinet: () => get<CabinetCard[]>("/api/cabinet"),
+  saveRecipe: (id: number, save: SaveRecipe) => post<CabinetCard[]>(`${project(id)}/recipe`, save),
+  lay: (id: number, revision: number, recipe: number) => post<ProjectView>(`${project(id)}/lay`, { revision, recipe }),
+  importRecipe: (file: File) => send<CabinetCard[]>("/api/cabinet/import", file),
+  pixels: async (address: string) => new Uint8Array(await (await ask(`/api/pixels/${address}`)).arrayBuffer()),
+  mesh: async (id: number, hash: string) => (await ask(`${project(id)}/mesh/${hash}`)).arrayBuffer(),
+};

@@ -1,0 +1,148 @@
+// The path across the top: rooms in the order of the work, the piece's name, undo, draft size, and what is being computed.
+import { ActionIcon, Button, Modal, Progress, Select, Table, Tooltip } from "@mantine/core";
+import { useDisclosure, useWindowEvent } from "@mantine/hooks";
+import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconX } from "@tabler/icons-react";
+import { Fragment, useEffect, useState } from "react";
+import { Link } from "wouter";
+
+import { cancelWork, commit, redo, undo } from "../state/actions";
+import { useStore } from "../state/store";
+import { SHORTCUTS } from "./shortcuts";
+import { type Room, ROOMS } from "./Workshop";
+
+const NAMES: Record<Room, string> = { surface: "Surface", build: "Build", dials: "Dials", handoff: "Hand-off" };
+
+export function TopBar({ room }: { room: Room }) {
+  const project = useStore((s) => s.project);
+  const rooms = ROOMS.filter((r) => r !== "dials" || hasDials(project?.document.dials.length ?? 0, project));
+  return (
+    <header className="topbar">
+      <nav aria-label="Rooms">
+        <Link href={`/${location.search}`} className="door">Projects</Link>
+        {rooms.map((r) => (
+          <Fragment key={r}>
+            <span className="dash" aria-hidden>—</span>
+            <Link href={`/p/${project?.id ?? 0}/${r}${location.search}`} className={r === room ? "room here" : "room"} aria-current={r === room ? "page" : undefined}>
+              {NAMES[r]}
+            </Link>
+          </Fragment>
+        ))}
+      </nav>
+      <div className="title">{project ? <Name key={project.document.name} name={project.document.name} /> : null}</div>
+      <Working />
+      <div className="tools">
+        <UndoRedo />
+        <DraftSize />
+        <Button variant="default" onClick={() => useStore.setState({ cabinetOpen: true })}>Cabinet</Button>
+        <Keys />
+      </div>
+    </header>
+  );
+}
+
+function hasDials(own: number, project: ReturnType<typeof useStore.getState>["project"]): boolean {
+  return own > 0 || (project?.document.layers.some((l) => l.kind === "use" && l.recipe.dials.length > 0) ?? false);
+}
+
+function Name({ name }: { name: string }) {
+  const [text, setText] = useState(name);
+  const keep = () => {
+    if (text.trim() && text !== name) void commit({ edit: "rename", name: text.trim() });
+    else setText(name);
+  };
+  return (
+    <input
+      className="name-field"
+      aria-label="Name of the piece"
+      value={text}
+      size={Math.max(8, text.length)}
+      onChange={(e) => setText(e.currentTarget.value)}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+    />
+  );
+}
+
+function UndoRedo() {
+  const undoable = useStore((s) => s.project?.undo ?? null);
+  const redoable = useStore((s) => s.project?.redo ?? null);
+  return (
+    <>
+      <Tooltip label={undoable ? `Undo “${undoable}”` : "Nothing to undo"}>
+        <Button variant="default" className="undo" disabled={!undoable} onClick={undo} leftSection={<IconArrowBackUp size={15} />} aria-label={undoable ? `Undo ${undoable}` : "Undo"}>
+          <span className="undo-label">{undoable ? `Undo “${undoable}”` : "Undo"}</span>
+        </Button>
+      </Tooltip>
+      <Tooltip label={redoable ? `Redo “${redoable}”` : "Nothing to redo"}>
+        <ActionIcon variant="default" size={26} disabled={!redoable} onClick={redo} aria-label={redoable ? `Redo ${redoable}` : "Redo"}>
+          <IconArrowForwardUp size={15} />
+        </ActionIcon>
+      </Tooltip>
+    </>
+  );
+}
+
+const SIZES = ["256", "512", "1024", "2048"];
+
+function DraftSize() {
+  const size = useStore((s) => s.project?.document.draft_size ?? 1024);
+  return (
+    <Tooltip label="Draft size: texels along a side while working">
+      <Select
+        className="draft"
+        aria-label="Draft size"
+        data={SIZES.map((value) => ({ value, label: `draft ${value}` }))}
+        value={String(size)}
+        onChange={(value) => value && void commit({ edit: "set_draft_size", size: Number(value) })}
+      />
+    </Tooltip>
+  );
+}
+
+/** What is being computed, once it takes over half a second. */
+function Working() {
+  const work = useStore((s) => s.work);
+  const pending = useStore((s) => s.pending > 0);
+  const [slow, setSlow] = useState(false);
+  useEffect(() => {
+    if (!pending) return;
+    const timer = window.setTimeout(() => setSlow(true), 500);
+    return () => {
+      window.clearTimeout(timer);
+      setSlow(false);
+    };
+  }, [pending]);
+  if (!pending || !slow) return <div className="working" role="status" />;
+  return (
+    <div className="working" role="status">
+      <span className="working-label">{work?.label ?? "Computing"}</span>
+      <Progress className="working-bar" value={work ? work.share * 100 : 100} animated={!work} size={6} transitionDuration={150} />
+      {work && (
+        <Tooltip label="Stop this">
+          <ActionIcon aria-label="Stop" onClick={cancelWork}><IconX size={14} /></ActionIcon>
+        </Tooltip>
+      )}
+    </div>
+  );
+}
+
+function Keys() {
+  const [opened, { open, close }] = useDisclosure(false);
+  useWindowEvent("dustcoat:keys" as keyof WindowEventMap, open);
+  return (
+    <>
+      <Tooltip label="Keys">
+        <ActionIcon variant="default" size={26} onClick={open} aria-label="Keys"><IconKeyboard size={15} /></ActionIcon>
+      </Tooltip>
+      <Modal opened={opened} onClose={close} title="Keys" size="sm">
+        <Table>
+          <Table.Tbody>
+            {SHORTCUTS.map(([keys, what]) => (
+              <Table.Tr key={keys}><Table.Td className="mono">{keys}</Table.Td><Table.Td>{what}</Table.Td></Table.Tr>
+            ))}
+          </Table.Tbody>
+        </Table>
+      </Modal>
+    </>
+  );
+}

@@ -1,0 +1,64 @@
+// Keys. Those of the web at large keep their meaning; the others are listed under `?`.
+import { useHotkeys } from "@mantine/hooks";
+
+import { commit, commitAndSelectNew, redo, select, show, undo } from "../state/actions";
+import { findLayer } from "../state/document";
+import { useStore } from "../state/store";
+
+export const SHORTCUTS: [string, string][] = [
+  ["1 – 4", "Surface, Build, Dials, Hand-off"],
+  ["Ctrl Z", "Undo"],
+  ["Ctrl Shift Z", "Redo"],
+  ["/", "Find a step for the mask line"],
+  ["M", "Show the mask alone, and back"],
+  ["H", "Hide or show the selected layer"],
+  ["Ctrl D", "Duplicate the selected layer"],
+  ["Ctrl G", "Group the selected layer"],
+  ["Delete", "Remove the selected step or layer"],
+  ["F", "Frame the piece"],
+  ["C", "Open the cabinet"],
+  ["?", "This list"],
+];
+
+const selected = () => {
+  const { project, layer } = useStore.getState();
+  return project && layer !== null ? findLayer(project.document.layers, layer) : undefined;
+};
+
+function remove(): void {
+  const layer = selected();
+  const step = useStore.getState().step;
+  if (!layer) return;
+  if (step !== null) {
+    void commit({ edit: "remove_step", layer: layer.id, step });
+    select(layer.id);
+  } else {
+    void commit({ edit: "remove_layer", layer: layer.id });
+  }
+}
+
+export function useShortcuts(id: number, go: (path: string) => void): void {
+  const room = (name: string) => () => go(`/p/${id}/${name}${location.search}`);
+  const withLayer = (act: (layer: NonNullable<ReturnType<typeof selected>>) => void) => () => {
+    const layer = selected();
+    if (layer) act(layer);
+  };
+  useHotkeys([
+    ["1", room("surface")],
+    ["2", room("build")],
+    ["3", room("dials")],
+    ["4", room("handoff")],
+    ["mod+Z", undo],
+    ["mod+shift+Z", redo],
+    ["mod+Y", redo],
+    ["/", () => useStore.setState({ finderOpen: true })],
+    ["M", () => show(useStore.getState().shown === "mask" ? "lit" : "mask")],
+    ["H", withLayer((l) => void commit({ edit: "set_layer", layer: l.id, shown: !l.shown }))],
+    ["mod+D", withLayer((l) => void commitAndSelectNew({ edit: "duplicate_layer", layer: l.id }))],
+    ["mod+G", withLayer((l) => void commitAndSelectNew({ edit: "group_layer", layer: l.id, name: "Group" }))],
+    ["Delete", remove],
+    ["F", () => window.dispatchEvent(new Event("dustcoat:frame"))],
+    ["C", () => useStore.setState({ cabinetOpen: true })],
+    ["shift+?", () => window.dispatchEvent(new Event("dustcoat:keys"))],
+  ]);
+}

@@ -1,0 +1,129 @@
+// Everything the page does to the store and the server. Edits go out one after the other, each on the revision before.
+import { notifications } from "@mantine/notifications";
+
+import { api, Refusal } from "../api/client";
+import type { Edit, ProjectView } from "../api/types";
+import { allLayers, findLayer } from "./document";
+import { evaluateSoon } from "./evaluate";
+import { busy, useStore } from "./store";
+
+const { getState, setState } = useStore;
+
+export function say(error: unknown): void {
+  const message = error instanceof Error ? error.message : String(error);
+  notifications.show({ color: "oxide", message, autoClose: 8000, withBorder: true });
+}
+
+/** Takes a project's new state in, keeping what is selected where it still is. */
+export function take(project: ProjectView): void {
+  const { layer, step } = getState();
+  const found = layer === null ? undefined : findLayer(project.document.layers, layer);
+  const stepThere = found?.mask.steps.some((s) => s.id === step) ?? false;
+  setState({ project, layer: found ? layer : null, step: stepThere ? step : null });
+  evaluateSoon();
+}
+
+export async function open(id: number): Promise<void> {
+  const done = busy();
+  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", error: null });
+  try {
+    if (getState().catalog.length === 0) setState({ catalog: await api.catalog() });
+    const project = await api.project(id);
+    const top = project.document.layers.at(-1);
+    setState({ layer: top?.id ?? null });
+    take(project);
+  } catch (error) {
+    setState({ error: error instanceof Error ? error.message : String(error) });
+  } finally {
+    done();
+  }
+}
+
+let queue: Promise<unknown> = Promise.resolve();
+
+/** Runs `work` on the project after everything that was asked before it. */
+function inTurn(work: (project: ProjectView) => Promise<ProjectView>): Promise<ProjectView | null> {
+  const done = busy();
+  const turn = async () => {
+    const project = getState().project;
+    if (!project) return null;
+    try {
+      const next = await work(project);
+      take(next);
+      return next;
+    } catch (error) {
+      say(error);
+      if (error instanceof Refusal && error.kind === "stale") take(await api.project(project.id));
+      else evaluateSoon();
+      return null;
+    } finally {
+      done();
+    }
+  };
+  const mine = queue.then(turn, turn);
+  queue = mine;
+  return mine;
+}
+
+/** Keeps edits as one revision. */
+export function commit(...edits: Edit[]): Promise<ProjectView | null> {
+  tried = [];
+  return inTurn((p) => api.edit(p.id, { revision: p.revision, edits }));
+}
+
+/** Edits of a drag that is not over: shown, not kept. */
+let tried: Edit[] = [];
+
+export function triedEdits(): Edit[] {
+  return tried;
+}
+
+export function tryOut(...edits: Edit[]): void {
+  tried = edits;
+  evaluateSoon();
+}
+
+export function undo(): void {
+  if (getState().project?.undo) void inTurn((p) => api.undo(p.id, p.revision));
+}
+
+export function redo(): void {
+  if (getState().project?.redo) void inTurn((p) => api.redo(p.id, p.revision));
+}
+
+export function select(layer: string | null, step: string | null = null): void {
+  setState({ layer, step });
+  evaluateSoon();
+}
+
+/** Commits an edit that adds a layer, and selects what is new. */
+export async function commitAndSelectNew(edit: Edit): Promise<void> {
+  const before = new Set(allLayers(getState().project?.document.layers ?? []).map((l) => l.id));
+  const after = await commit(edit);
+  const added = allLayers(after?.document.layers ?? []).find((l) => !before.has(l.id));
+  if (added) select(added.id);
+}
+
+export async function layRecipe(recipe: number): Promise<void> {
+  const before = new Set((getState().project?.document.layers ?? []).map((l) => l.id));
+  const after = await inTurn((p) => api.lay(p.id, p.revision, recipe));
+  const added = after?.document.layers.find((l) => !before.has(l.id));
+  if (added) {
+    select(added.id);
+    setState({ cabinetOpen: false });
+  }
+}
+
+export function measure(kinds: string[]): void {
+  void inTurn((p) => api.measure(p.id, kinds));
+}
+
+export function cancelWork(): void {
+  const project = getState().project;
+  if (project) api.cancel(project.id).catch(say);
+}
+
+export function show(shown: ReturnType<typeof getState>["shown"]): void {
+  setState({ shown });
+  evaluateSoon();
+}

@@ -1,0 +1,87 @@
+// Reading documents: pure helpers without a rule of the job.
+import type { Dial, Edit, Entry, Layer, Param, ParamSpec, Step, Target, Value } from "../api/types";
+
+/** All layers, from the bottom up, holders before what they hold. */
+export function allLayers(layers: Layer[]): Layer[] {
+  return layers.flatMap((l) => [l, ...(l.kind === "group" ? allLayers(l.layers) : [])]);
+}
+
+export function findLayer(layers: Layer[], id: string): Layer | undefined {
+  return allLayers(layers).find((l) => l.id === id);
+}
+
+/** The row that holds a layer: the holder's id (none for the document), the row, the place in it. */
+export function rowOf(layers: Layer[], id: string, inside: string | null = null): { inside: string | null; row: Layer[]; index: number } | null {
+  const index = layers.findIndex((l) => l.id === id);
+  if (index >= 0) return { inside, row: layers, index };
+  for (const l of layers) {
+    const found = l.kind === "group" ? rowOf(l.layers, id, l.id) : null;
+    if (found) return found;
+  }
+  return null;
+}
+
+export function isDriven(param: Param | undefined): param is Exclude<Param, Value> {
+  return typeof param === "object";
+}
+
+/** What a setting stands at: its own value, or where its dial has driven it. */
+export function standing(spec: ParamSpec, param: Param | undefined, dials: Dial[]): Value {
+  if (param === undefined) return spec.default;
+  if (!isDriven(param)) return param;
+  const dial = dials.find((d) => d.id === param.dial);
+  if (!dial) return spec.default;
+  if (typeof dial.value !== "number" || param.low === undefined || param.high === undefined) return dial.value;
+  const t = (dial.value - dial.min) / (dial.max - dial.min || 1);
+  return param.low + (param.high - param.low) * t;
+}
+
+export function setParam(target: Target, value: Param | null): Edit {
+  return { edit: "set_param", target, value };
+}
+
+/** The colour a coat lays down, for its strip in the section. */
+export function layerColor(layer: Layer, dials: Dial[]): string | null {
+  if (layer.kind === "use") return layerColor2(layer.recipe.layers, layer.recipe.dials);
+  if (layer.kind === "group") return layerColor2(layer.layers, dials);
+  const channel = layer.finish.channels["base_color"];
+  if (!channel?.on) return null;
+  const param = channel.settings["color"];
+  const dial = isDriven(param) ? dials.find((d) => d.id === param.dial)?.value : param;
+  return typeof dial === "string" ? dial : "#808080";
+}
+
+function layerColor2(layers: Layer[], dials: Dial[]): string | null {
+  const middle = layers[Math.floor(layers.length / 2)];
+  return middle ? layerColor(middle, dials) : null;
+}
+
+export function entryOf(catalog: Entry[], kind: string): Entry | undefined {
+  return catalog.find((e) => e.kind === kind && e.family !== "join" && e.family !== "channel");
+}
+
+export function joinOf(catalog: Entry[], join: string): Entry | undefined {
+  return catalog.find((e) => e.family === "join" && e.kind === join);
+}
+
+/** The mask line read aloud. */
+export function sentence(steps: Step[], catalog: Entry[]): string {
+  const on = steps.filter((s) => s.on);
+  if (on.length === 0) return "everywhere";
+  return on
+    .map((s, i) => {
+      const entry = entryOf(catalog, s.kind);
+      const label = (entry?.label ?? s.kind).toLowerCase();
+      if (entry?.family === "shaper" || i === 0) return label;
+      return `${joinOf(catalog, s.join)?.word ?? s.join} ${label}`;
+    })
+    .join(", ");
+}
+
+/** A number as it is shown: three significant places, no noise. */
+export function shownNumber(value: number): string {
+  if (Number.isInteger(value)) return String(value);
+  return String(Number(value.toPrecision(3)));
+}
+
+export const percent = (share: number) => `${share > 0 && share < 0.005 ? "<1" : Math.round(share * 100)} %`;

@@ -1,0 +1,61 @@
+// What the page knows. One store; `actions.ts` is the one place that changes it.
+import { create } from "zustand";
+
+import type { Entry, EvaluationView, ProjectView } from "../api/types";
+
+/** What the view shows: `lit`, a channel, the selected layer's `mask`, or `reading:<kind>`. */
+export type Shown = "lit" | "base_color" | "roughness" | "metallic" | "normal" | "height" | "mask" | `reading:${string}`;
+
+export interface Work {
+  label: string;
+  share: number;
+}
+
+export interface State {
+  catalog: Entry[];
+  project: ProjectView | null;
+  evaluation: EvaluationView | null;
+  layer: string | null;
+  step: string | null;
+  shown: Shown;
+  light: string;
+  turn: number;
+  brightness: number;
+  work: Work | null;
+  /** Requests under way and pixels not drawn yet; 0 means settled. */
+  pending: number;
+  error: string | null;
+  cabinetOpen: boolean;
+  finderOpen: boolean;
+}
+
+export const useStore = create<State>(() => ({
+  catalog: [],
+  project: null,
+  evaluation: null,
+  layer: null,
+  step: null,
+  shown: "lit",
+  light: "quay",
+  turn: 0,
+  brightness: 1,
+  work: null,
+  pending: 0,
+  error: null,
+  cabinetOpen: false,
+  finderOpen: false,
+}));
+
+/** Marks something as under way until the returned function is called once. */
+export function busy(): () => void {
+  useStore.setState((s) => ({ pending: s.pending + 1 }));
+  let done = false;
+  return () => {
+    if (done) return;
+    done = true;
+    useStore.setState((s) => ({ pending: s.pending - 1 }));
+  };
+}
+
+/** Draws cheaply for machines without a graphics processor: no mipmaps, no environment, no antialiasing. */
+export const plain = new URLSearchParams(location.search).get("quality") === "plain";

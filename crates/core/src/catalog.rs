@@ -4,6 +4,7 @@ use serde::Serialize;
 use ts_rs::TS;
 
 use crate::bake::READINGS;
+use crate::document::opacity_spec;
 use crate::finish::channel::CHANNELS;
 use crate::mask::amount_spec;
 use crate::mask::join::JOINS;
@@ -17,7 +18,7 @@ use crate::setting::ParamSpec;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `reading`, `pattern`, `source`, `shaper`, `join` or `channel`.
+    /// `reading`, `pattern`, `source`, `shaper`, `join`, `channel` or `layer` (what every layer has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -59,6 +60,7 @@ pub fn catalog() -> Vec<Entry> {
         word,
         ..entry("join", kind, label, help, vec![amount_spec()])
     }));
+    out.push(entry("layer", "layer", "Layer", "What every layer has.", vec![opacity_spec()]));
     out
 }
 
@@ -71,7 +73,7 @@ mod tests {
     fn every_kind_is_there_once_and_every_default_is_valid() {
         let mut seen = BTreeSet::new();
         for e in catalog() {
-            let family = if matches!(e.family, "channel" | "join") { e.family } else { "step" };
+            let family = if matches!(e.family, "channel" | "join" | "layer") { e.family } else { "step" };
             assert!(seen.insert((family, e.kind)), "{} is there twice", e.kind);
             assert!(!e.help.is_empty() && !e.label.is_empty(), "{} is described", e.kind);
             for p in &e.params {

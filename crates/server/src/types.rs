@@ -47,6 +47,7 @@ pub fn typescript() -> String {
         views::EvaluateRequest,
         views::EvaluationView,
         views::MeasureRequest,
+        views::PreviewRequest,
         views::CabinetCard,
         views::SaveRecipe,
         views::LayRecipe,

@@ -10,6 +10,13 @@ use dustcoat_core::recipe::Recipe;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+/// Steps that might be put into a mask line.
+#[derive(Debug, Deserialize, TS)]
+pub struct PreviewRequest {
+    /// Edits that each add one step.
+    pub candidates: Vec<Edit>,
+}
+
 /// A project as the front door lists it.
 #[derive(Debug, Serialize, TS)]
 pub struct ProjectCard {

@@ -1,6 +1,6 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
-  CabinetCard, DemoCard, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, Layout,
+  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, Layout,
   Problem, ProjectCard, ProjectView, SaveRecipe,
 } from "./types";
 
@@ -62,6 +62,7 @@ export const api = {
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),
+  preview: (id: number, candidates: Edit[]) => post<(string | null)[]>(`${project(id)}/preview`, { candidates }),
   measure: (id: number, kinds: string[]) => post<ProjectView>(`${project(id)}/measure`, { kinds }),
   cancel: (id: number) => ask(`${project(id)}/cancel`, { method: "POST" }),
   planHandoff: (id: number, layout: Layout) => post<HandoffView>(`${project(id)}/handoff/plan`, layout),

@@ -130,7 +130,7 @@ export type Entry = {
  */
 kind: string, 
 /**
- * `reading`, `pattern`, `source`, `shaper`, `join` or `channel`.
+ * `reading`, `pattern`, `source`, `shaper`, `join`, `channel` or `layer` (what every layer has).
  */
 family: string, 
 /**
@@ -555,6 +555,12 @@ bits: number,
  * File name.
  */
 name: string, };
+
+export type PreviewRequest = { 
+/**
+ * Edits that each add one step.
+ */
+candidates: Array<Edit>, };
 
 export type Problem = { 
 /**

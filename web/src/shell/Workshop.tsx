@@ -2,6 +2,7 @@
 import { lazy, Suspense, useEffect } from "react";
 import { Link, useLocation } from "wouter";
 
+import { api } from "../api/client";
 import { listen } from "../api/events";
 import { Cabinet } from "../cabinet/Cabinet";
 import { BuildBottom, BuildLeft, BuildRight } from "../rooms/build/Build";
@@ -94,7 +95,6 @@ function hear(event: Parameters<Parameters<typeof listen>[0]>[0], id: number): v
 
 /** An edit from another window: taken in, unless it is our own coming back. */
 async function otherWindow(id: number, revision: number): Promise<void> {
-  const { api } = await import("../api/client");
   const { project, pending } = useStore.getState();
   if (!project || project.revision >= revision || pending > 0) return;
   try {

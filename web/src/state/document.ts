@@ -72,7 +72,8 @@ export function sentence(steps: Step[], catalog: Entry[]): string {
     .map((s, i) => {
       const entry = entryOf(catalog, s.kind);
       const label = (entry?.label ?? s.kind).toLowerCase();
-      if (entry?.family === "shaper" || i === 0) return label;
+      if (entry?.family === "shaper") return label;
+      if (i === 0) return ["replace", "multiply", "min"].includes(s.join) ? label : `everywhere, ${joinOf(catalog, s.join)?.word ?? s.join} ${label}`;
       return `${joinOf(catalog, s.join)?.word ?? s.join} ${label}`;
     })
     .join(", ");

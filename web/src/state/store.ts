@@ -3,8 +3,8 @@ import { create } from "zustand";
 
 import type { Entry, EvaluationView, ProjectView } from "../api/types";
 
-/** What the view shows: `lit`, a channel, the selected layer's `mask`, or `reading:<kind>`. */
-export type Shown = "lit" | "base_color" | "roughness" | "metallic" | "normal" | "height" | "mask" | `reading:${string}`;
+/** What the view shows: `lit`, a channel, the `parts` in colour, the selected layer's `mask`, or `reading:<kind>`. */
+export type Shown = "lit" | "parts" | "base_color" | "roughness" | "metallic" | "normal" | "height" | "mask" | `reading:${string}`;
 
 export interface Work {
   label: string;
@@ -17,6 +17,8 @@ export interface State {
   evaluation: EvaluationView | null;
   layer: string | null;
   step: string | null;
+  /** The part that is picked in the Surface room, by its number. */
+  part: number | null;
   shown: Shown;
   light: string;
   turn: number;
@@ -35,6 +37,7 @@ export const useStore = create<State>(() => ({
   evaluation: null,
   layer: null,
   step: null,
+  part: null,
   shown: "lit",
   light: "quay",
   turn: 0,

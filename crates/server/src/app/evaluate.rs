@@ -4,7 +4,7 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use dustcoat_core::bake::{Surface, reading};
-use dustcoat_core::document::Document;
+use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{self, Context, Evaluation, steps};
 use dustcoat_core::handoff::png;
@@ -14,7 +14,7 @@ use dustcoat_core::task::{Cancel, silent};
 
 use super::readings::key_of;
 use super::{App, AppError, lock};
-use crate::views::{EvaluateRequest, EvaluationView, Tile};
+use crate::views::{EvaluateRequest, EvaluationView, PreviewRequest, Tile};
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [104, 84];
@@ -130,10 +130,7 @@ impl App {
         if request.tiles {
             let t = self.tile_shot(surface);
             for (step, values) in steps::after_each(document, layer, context, &t.texels, &t.subset)? {
-                let bytes: Vec<u8> = values.iter().flat_map(|v| v.to_le_bytes()).collect();
-                let key = format!("tile/{}/{}", surface.key(), blake3::hash(&bytes));
-                let pixels = self.pixels_of(&key, || t.shot.mask_picture(&t.subset, &values));
-                view.tiles.push(Tile { step, pixels });
+                view.tiles.push(Tile { step, pixels: self.tile(surface, &t, &values) });
             }
         }
         Ok(())
@@ -148,6 +145,61 @@ impl App {
             let subset = surface.subset(&texels);
             Arc::new(TileShot { shot, texels, subset })
         })
+    }
+
+    /// Tiles of edits that each put a step into a layer's line: the mask as it would stand after that step. None where a reading that
+    /// it needs has not been measured, or where the step would do nothing.
+    ///
+    /// # Errors
+    /// [`AppError`] when the project is gone or an edit is refused.
+    pub fn preview(&self, project: i64, request: &PreviewRequest) -> Result<Vec<Option<String>>, AppError> {
+        let row = self.db.project(project)?;
+        let piece = self.piece(&row.source)?;
+        let surface = self.surface(&piece, row.document.draft_size);
+        let cancel = Cancel::default();
+        let readings = |hash: &str| self.held(hash);
+        let context = self.context(&surface, &readings, &cancel);
+        let t = self.tile_shot(&surface);
+        let one = |edit: &Edit| {
+            let Edit::AddStep { layer, index, .. } = edit else { return Ok(None) };
+            let document = super::projects::try_edits(&row.document, std::slice::from_ref(edit))?;
+            let steps = document::find_layer(&document.layers, layer).map(|l| l.mask.steps.as_slice());
+            let id = steps.and_then(|s| s.get(*index)).map(|s| s.id.as_str());
+            let after = match steps::after_each(&document, layer, &context, &t.texels, &t.subset) {
+                Ok(after) => after,
+                Err(evaluate::EvaluateError::Missing(_)) => return Ok(None),
+                Err(error) => return Err(error.into()),
+            };
+            Ok(after.iter().find(|(step, _)| Some(step.as_str()) == id).map(|(_, m)| self.tile(&surface, &t, m)))
+        };
+        request.candidates.iter().map(one).collect()
+    }
+
+    fn tile(&self, surface: &Surface, t: &TileShot, values: &[f32]) -> String {
+        let bytes: Vec<u8> = values.iter().flat_map(|v| v.to_le_bytes()).collect();
+        let key = format!("tile/{}/{}", surface.key(), blake3::hash(&bytes));
+        self.pixels_of(&key, || t.shot.mask_picture(&t.subset, values))
+    }
+
+    /// A reading on the piece, as a PNG the size of a tile.
+    ///
+    /// # Errors
+    /// [`AppError`]; one that has not been measured has no picture.
+    pub fn reading_picture(&self, project: i64, kind: &str) -> Result<Vec<u8>, AppError> {
+        let row = self.db.project(project)?;
+        let piece = self.piece(&row.source)?;
+        let surface = self.surface(&piece, row.document.draft_size);
+        let reading = reading::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))?;
+        let key = key_of(&row.document, reading);
+        let plane = if reading.measured {
+            let hash = key.hash(&surface.piece.hash, surface.atlas.size);
+            self.held(&hash).ok_or_else(|| AppError::NoReading(kind.into()))?
+        } else {
+            self.ensure(&key, &surface, &Cancel::default(), &silent)?
+        };
+        let t = self.tile_shot(&surface);
+        let seen: Vec<f32> = t.texels.iter().map(|i| plane[*i as usize]).collect();
+        Ok(png::rgba8(&t.shot.mask_picture(&t.subset, &seen), TILE[0], TILE[1]))
     }
 
     fn reading_texture(
@@ -174,7 +226,7 @@ impl App {
         let surface = self.surface(&piece, row.document.draft_size);
         self.ensure_needs(project, &row.document, &surface)?;
         let png = self.picture_of(&row.document, &surface)?;
-        Ok(self.db.set_picture(project, &png)?)
+        Ok(self.db.set_picture(project, row.revision, &png)?)
     }
 
     fn picture_of(&self, document: &Document, surface: &Surface) -> Result<Vec<u8>, AppError> {
@@ -189,17 +241,28 @@ impl App {
         Ok(png::rgba8(&picture, w, h))
     }
 
-    /// The front door's picture: the one that was kept, or else the bare piece.
+    /// The front door's picture: of the revision in force if it can be drawn without measuring, or else the last one, or else the bare piece.
     ///
     /// # Errors
     /// [`AppError`]; a piece without UVs has no picture.
     pub fn picture(&self, project: i64) -> Result<Vec<u8>, AppError> {
-        if let Some(png) = self.db.picture(project)? {
+        let row = self.db.project(project)?;
+        let kept = self.db.picture(project)?;
+        if let Some((png, of)) = &kept
+            && *of == row.revision
+        {
+            return Ok(png.clone());
+        }
+        let piece = self.piece(&row.source)?;
+        let surface = self.surface(&piece, row.document.draft_size);
+        if self.missing(&row.document, &surface).is_empty() {
+            let png = self.picture_of(&row.document, &surface)?;
+            self.db.set_picture(project, row.revision, &png)?;
             return Ok(png);
         }
-        let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, 256);
-        self.picture_of(&Document::new("bare"), &surface)
+        match kept {
+            Some((png, _)) => Ok(png),
+            None => self.picture_of(&Document::new("bare"), &self.surface(&piece, 256)),
+        }
     }
 }

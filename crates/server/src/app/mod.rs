@@ -85,6 +85,8 @@ impl App {
 
     /// Keeps what a key stands for under an address, computing it only when it is not held.
     fn pixels_of(&self, key: &str, make: impl FnOnce() -> Vec<u8>) -> String {
+        // Browsers keep what lies at an address, and another version may compute other pixels.
+        let key = format!("{}/{key}", env!("CARGO_PKG_VERSION"));
         let address = blake3::hash(key.as_bytes()).to_hex().to_string();
         // The entry API computes once even when two ask together.
         self.pixels.get_with(address.clone(), || Arc::new(make()));

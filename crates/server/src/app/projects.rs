@@ -147,7 +147,7 @@ impl App {
     pub fn pack(&self, id: i64) -> Result<(String, Vec<u8>), AppError> {
         let row = self.db.project(id)?;
         let mesh = self.db.asset(&row.source.hash)?;
-        let picture = self.db.picture(id)?;
+        let picture = self.db.picture(id)?.map(|(png, _)| png);
         let name = format!("{}.dustcoat", row.document.name);
         let project = Project { document: row.document, source: row.source, mesh };
         Ok((name, package::write_project(&project, picture.as_deref())))

@@ -82,6 +82,11 @@ impl App {
 
     /// Measures what a document needs and has not, with progress sent to the page.
     pub(super) fn ensure_needs(&self, project: i64, document: &Document, surface: &Surface) -> Result<(), AppError> {
+        self.measure_keys(project, &self.missing(document, surface), surface)
+    }
+
+    /// The readings that a document needs and that are not at hand.
+    pub(super) fn missing(&self, document: &Document, surface: &Surface) -> Vec<ReadingKey> {
         let have = |k: &ReadingKey| self.held(&k.hash(&surface.piece.hash, surface.atlas.size)).is_some();
         let mut missing: Vec<ReadingKey> = evaluate::needs(document).into_iter().filter(|k| !have(k)).collect();
         // Occlusion goes into the packed map whether or not a mask asks for it.
@@ -91,7 +96,7 @@ impl App {
                 missing.push(key);
             }
         }
-        self.measure_keys(project, &missing, surface)
+        missing
     }
 
     fn measure_keys(&self, project: i64, keys: &[ReadingKey], surface: &Surface) -> Result<(), AppError> {

@@ -177,22 +177,26 @@ impl Db {
         if n == 0 { Err(DbError::NotFound("project")) } else { Ok(()) }
     }
 
-    /// Keeps the picture for the front door.
+    /// Keeps the front door's picture of a revision.
     ///
     /// # Errors
     /// [`DbError`]
-    pub fn set_picture(&self, project: i64, png: &[u8]) -> Result<(), DbError> {
-        self.lock().execute("UPDATE projects SET picture = ? WHERE id = ?", params![png, project])?;
+    pub fn set_picture(&self, project: i64, revision: i64, png: &[u8]) -> Result<(), DbError> {
+        let sql = "UPDATE projects SET picture = ?, picture_of = ? WHERE id = ?";
+        self.lock().execute(sql, params![png, revision, project])?;
         Ok(())
     }
 
-    /// The picture for the front door, if one was kept.
+    /// The front door's picture, if one was kept, and the revision that it shows.
     ///
     /// # Errors
     /// [`DbError::NotFound`]
-    pub fn picture(&self, project: i64) -> Result<Option<Vec<u8>>, DbError> {
+    pub fn picture(&self, project: i64) -> Result<Option<(Vec<u8>, i64)>, DbError> {
         let c = self.lock();
-        let row = c.query_row("SELECT picture FROM projects WHERE id = ?", [project], |r| r.get(0)).optional()?;
-        row.ok_or(DbError::NotFound("project"))
+        let sql = "SELECT picture, picture_of FROM projects WHERE id = ?";
+        let row: Option<(Option<Vec<u8>>, Option<i64>)> =
+            c.query_row(sql, [project], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
+        let (png, of) = row.ok_or(DbError::NotFound("project"))?;
+        Ok(png.zip(of))
     }
 }

@@ -62,6 +62,8 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/picture", web::get().to(pixels::picture))
             .route("/projects/{id}/mesh/{hash}", web::get().to(pixels::mesh))
             .route("/projects/{id}/evaluate", web::post().to(pixels::evaluate))
+            .route("/projects/{id}/preview", web::post().to(pixels::preview))
+            .route("/projects/{id}/reading/{kind}/picture", web::get().to(pixels::reading_picture))
             .route("/projects/{id}/measure", web::post().to(pixels::measure))
             .route("/projects/{id}/cancel", web::post().to(pixels::cancel))
             .route("/projects/{id}/handoff/plan", web::post().to(pixels::plan))

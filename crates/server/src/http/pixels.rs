@@ -7,7 +7,7 @@ use dustcoat_core::handoff::Layout;
 use super::problem::Failure;
 use super::{Shared, attachment, off};
 use crate::app::AppError;
-use crate::views::{EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, ProjectView};
+use crate::views::{EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, PreviewRequest, ProjectView};
 
 /// What an address names never changes.
 const FOREVER: (&str, &str) = ("cache-control", "private, max-age=31536000, immutable");
@@ -16,6 +16,10 @@ type Answer<T> = Result<Json<T>, Failure>;
 
 pub async fn evaluate(app: Shared, id: Path<i64>, body: Json<EvaluateRequest>) -> Answer<EvaluationView> {
     Ok(Json(off(&app, move |a| a.evaluate(*id, &body)).await?))
+}
+
+pub async fn preview(app: Shared, id: Path<i64>, body: Json<PreviewRequest>) -> Answer<Vec<Option<String>>> {
+    Ok(Json(off(&app, move |a| a.preview(*id, &body)).await?))
 }
 
 pub async fn measure(app: Shared, id: Path<i64>, body: Json<MeasureRequest>) -> Answer<ProjectView> {
@@ -59,5 +63,10 @@ pub async fn mesh(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse
 
 pub async fn picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.picture(*id)).await?;
+    Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
+}
+
+pub async fn reading_picture(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.reading_picture(path.0, &path.1)).await?;
     Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
 }

@@ -10,6 +10,7 @@ CREATE TABLE projects (
     mesh_file TEXT NOT NULL,
     mesh_unit TEXT,
     picture BLOB,
+    picture_of INTEGER,
     removed INTEGER NOT NULL DEFAULT 0,
     changed TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ', 'now'))
 );

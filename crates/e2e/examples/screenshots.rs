@@ -1,0 +1,83 @@
+//! Takes the pictures of `docs/screenshots` from the demo data: `cargo run -p dustcoat-e2e --example screenshots -- FOLDER [NAME…]`.
+
+use std::path::{Path, PathBuf};
+
+use dustcoat_e2e::{Browser, Page, Server};
+
+#[tokio::main(flavor = "multi_thread")]
+async fn main() {
+    let mut args = std::env::args().skip(1);
+    let folder = PathBuf::from(args.next().expect("a folder is given"));
+    let only: Vec<String> = args.collect();
+    std::fs::create_dir_all(&folder).expect("the folder can be made");
+    let data = tempfile::tempdir().expect("a folder can be made");
+    let kept = std::env::var("DUSTCOAT_DATA").map_or_else(|_| data.path().to_owned(), PathBuf::from);
+    let server = Server::on(&kept);
+    server.app.fill_with_demo().expect("the demo is made");
+    for card in server.app.cards().expect("cards are there") {
+        server.app.take_picture(card.id).expect("a picture is taken");
+    }
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, false);
+    let shots = Shots { page: &page, folder: &folder, only };
+    shots.all().await;
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}
+
+struct Shots<'a> {
+    page: &'a Page,
+    folder: &'a Path,
+    only: Vec<String>,
+}
+
+impl Shots<'_> {
+    fn wanted(&self, name: &str) -> bool {
+        self.only.is_empty() || self.only.iter().any(|o| o == name)
+    }
+
+    async fn take(&self, name: &str) {
+        if self.wanted(name) {
+            std::fs::write(self.folder.join(format!("{name}.png")), self.page.screenshot().await).expect("it is written");
+            println!("{name}");
+        }
+    }
+
+    async fn all(&self) {
+        let page = self.page;
+        page.open("/").await;
+        self.take("front-door").await;
+        page.press(&page.find(".card a").await).await;
+        self.take("build").await;
+        if self.wanted("build-step") {
+            page.press(&page.find(".coat[data-layer='Rust'] .name-button").await).await;
+            page.press(&page.find(".tile[data-step='Clouds'] .tile-picture").await).await;
+            self.take("build-step").await;
+        }
+        if self.wanted("mask-alone") {
+            page.click("Mask alone").await;
+            self.take("mask-alone").await;
+            page.click("Mask alone").await;
+        }
+        if self.wanted("finder") {
+            page.click("Find a step").await;
+            self.take("finder").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+        }
+        if self.wanted("cabinet") {
+            page.click("Cabinet").await;
+            self.take("cabinet").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+        }
+        if self.wanted("surface") {
+            page.click("Surface").await;
+            page.click("Show in colour").await;
+            self.take("surface").await;
+            page.click("Show in colour").await;
+        }
+        page.click("Dials").await;
+        self.take("dials").await;
+        page.click("Hand-off").await;
+        self.take("hand-off").await;
+    }
+}

@@ -1,0 +1,181 @@
+//! The page as a person uses it: controls are found by what is written on them.
+
+use std::path::Path;
+use std::time::{Duration, Instant};
+
+use thirtyfour::prelude::*;
+
+use crate::Picture;
+
+/// How long a state of the page is waited for.
+const PATIENCE: Duration = Duration::from_secs(120);
+
+/// The tab of a browser, on the app.
+pub struct Page {
+    /// For what is not covered here.
+    pub driver: WebDriver,
+    url: String,
+    plain: bool,
+}
+
+impl Page {
+    pub(crate) fn new(driver: WebDriver, url: &str, plain: bool) -> Page {
+        Page { driver, url: url.to_owned(), plain }
+    }
+
+    /// Opens a path of the app and waits until it is settled.
+    ///
+    /// # Panics
+    /// As every method here does: when what is looked for doesn't come about in two minutes.
+    pub async fn open(&self, path: &str) {
+        let query = if self.plain { "?quality=plain" } else { "" };
+        self.driver.goto(format!("{}{path}{query}", self.url)).await.expect("the page opens");
+        self.settled().await;
+    }
+
+    /// Waits until nothing computes and everything is drawn.
+    pub async fn settled(&self) {
+        // A short pause inside the page lets what a click has started come up before the state is read.
+        let script = "const done = arguments[0]; setTimeout(() => done(document.body.dataset.settled === 'yes'), 40);";
+        self.until("the page is settled", async || {
+            let answer = self.driver.execute_async(script, vec![]).await;
+            answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)
+        })
+        .await;
+    }
+
+    /// Waits until `holds`.
+    pub async fn until(&self, what: &str, mut holds: impl AsyncFnMut() -> bool) {
+        let clock = Instant::now();
+        while !holds().await {
+            if clock.elapsed() > PATIENCE {
+                let text = self.text("body").await;
+                let log = self.driver.browser_log().await.unwrap_or_default();
+                panic!("waited in vain until {what}. The page reads:\n{text}\nIts log: {log:?}");
+            }
+            tokio::time::sleep(Duration::from_millis(25)).await;
+        }
+    }
+
+    /// The first element of a CSS selector, waited for.
+    pub async fn find(&self, css: &str) -> WebElement {
+        self.by(By::Css(css), css).await
+    }
+
+    async fn by(&self, by: By, what: &str) -> WebElement {
+        let mut found = None;
+        self.until(&format!("“{what}” is there"), async || {
+            found = self.driver.find(by.clone()).await.ok();
+            found.is_some()
+        })
+        .await;
+        found.expect("it was waited for")
+    }
+
+    /// A control by the text that stands on it or that a screen reader says for it.
+    pub async fn control(&self, words: &str) -> WebElement {
+        let controls = "self::button or self::a or self::input or self::textarea or @role='slider' or @role='option' or @role='menuitem'";
+        let named = format!("@aria-label=\"{words}\" or normalize-space()=\"{words}\"");
+        let xpath = format!("//*[({controls}) and ({named})] | //label[normalize-space()=\"{words}\"]/following::input[1]");
+        self.by(By::XPath(&xpath), words).await
+    }
+
+    /// Clicks a control and waits until the page is settled again.
+    pub async fn click(&self, words: &str) {
+        let control = self.control(words).await;
+        self.press(&control).await;
+    }
+
+    /// Clicks an element, scrolled into view, and waits until the page is settled again.
+    pub async fn press(&self, element: &WebElement) {
+        element.scroll_into_view().await.expect("it can be scrolled to");
+        if element.click().await.is_err() {
+            // A tooltip or a notice may lie over it for a moment.
+            self.until("it can be clicked", async || element.click().await.is_ok()).await;
+        }
+        self.settled().await;
+    }
+
+    /// Types over what stands in a field, and leaves it with Enter.
+    pub async fn type_into(&self, words: &str, text: &str) {
+        let field = self.control(words).await;
+        field.scroll_into_view().await.expect("it can be scrolled to");
+        field.click().await.expect("a field can be clicked");
+        field.send_keys(Key::Control + "a").await.expect("keys are taken");
+        field.send_keys(text).await.expect("keys are taken");
+        field.send_keys(Key::Enter + "").await.expect("keys are taken");
+        self.settled().await;
+    }
+
+    /// Presses keys wherever the focus is.
+    pub async fn keys(&self, keys: impl Into<thirtyfour::TypingData>) {
+        self.driver.action_chain().send_keys(keys).perform().await.expect("keys are taken");
+        self.settled().await;
+    }
+
+    /// Chooses an option of a drop-down list.
+    pub async fn choose(&self, list: &str, option: &str) {
+        self.click(list).await;
+        let xpath = format!("//*[@role='option' and normalize-space()=\"{option}\"]");
+        let found = self.by(By::XPath(&xpath), option).await;
+        self.press(&found).await;
+    }
+
+    /// Gives a file to a file input, hidden though it is.
+    pub async fn give_file(&self, input: &str, file: &Path) {
+        let xpath = format!("//input[@type='file' and @aria-label=\"{input}\"]");
+        let field = self.by(By::XPath(&xpath), input).await;
+        field.send_keys(file.display().to_string()).await.expect("the file is taken");
+        self.settled().await;
+    }
+
+    /// Drags a slider's thumb by pixels, in a few moves; `during` is called before the thumb is let go, when the page has caught up.
+    pub async fn drag(&self, slider: &str, pixels: i64, mut during: impl AsyncFnMut()) {
+        let thumb = self.control(slider).await;
+        thumb.scroll_into_view().await.expect("it can be scrolled to");
+        let chain = || self.driver.action_chain();
+        chain().move_to_element_center(&thumb).click_and_hold().perform().await.expect("the thumb is there");
+        for _ in 0..4 {
+            chain().move_by_offset(pixels / 4, 0).perform().await.expect("the pointer moves");
+        }
+        self.settled().await;
+        during().await;
+        chain().release().perform().await.expect("the thumb is let go");
+        self.settled().await;
+    }
+
+    /// The text of an element, or none if it is not there.
+    pub async fn text(&self, css: &str) -> String {
+        match self.driver.find(By::Css(css)).await {
+            Ok(element) => element.text().await.unwrap_or_default(),
+            Err(_) => String::new(),
+        }
+    }
+
+    /// The texts of all elements of a selector.
+    pub async fn texts(&self, css: &str) -> Vec<String> {
+        let mut out = vec![];
+        for element in self.driver.find_all(By::Css(css)).await.unwrap_or_default() {
+            out.push(element.text().await.unwrap_or_default());
+        }
+        out
+    }
+
+    /// A picture of an element.
+    pub async fn look_at(&self, css: &str) -> Picture {
+        let png = self.find(css).await.screenshot_as_png().await.expect("it can be seen");
+        Picture::decode(&png)
+    }
+
+    /// A PNG of the whole page.
+    pub async fn screenshot(&self) -> Vec<u8> {
+        self.driver.screenshot_as_png().await.expect("the page can be seen")
+    }
+
+    /// Fails when the page has complained.
+    pub async fn assert_quiet(&self) {
+        let log = self.driver.browser_log().await.expect("the log can be read");
+        let loud: Vec<_> = log.iter().filter(|l| l.level == "SEVERE").collect();
+        assert!(loud.is_empty(), "the page logged errors: {loud:#?}");
+    }
+}

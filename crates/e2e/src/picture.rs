@@ -1,0 +1,52 @@
+//! A screenshot, for looking at pixels.
+
+/// RGBA8 pixels, row by row.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Picture {
+    /// Pixels across.
+    pub width: u32,
+    /// Pixels down.
+    pub height: u32,
+    pixels: Vec<[u8; 4]>,
+}
+
+impl Picture {
+    /// Decodes a PNG of 8 bits per channel.
+    ///
+    /// # Panics
+    /// When it is none: the browser wrote it.
+    pub fn decode(png: &[u8]) -> Picture {
+        let mut reader = png::Decoder::new(std::io::Cursor::new(png)).read_info().expect("the browser writes PNG");
+        let mut bytes = vec![0; reader.output_buffer_size().expect("it fits into memory")];
+        let info = reader.next_frame(&mut bytes).expect("the picture is whole");
+        let per = info.color_type.samples();
+        let pixel = |p: &[u8]| match per {
+            1 => [p[0], p[0], p[0], 255],
+            3 => [p[0], p[1], p[2], 255],
+            _ => [p[0], p[1], p[2], p[3]],
+        };
+        let pixels = bytes[..info.buffer_size()].chunks_exact(per).map(pixel).collect();
+        Picture { width: info.width, height: info.height, pixels }
+    }
+
+    /// Share of the pixels that differ from another picture by more than `by` in some channel.
+    ///
+    /// # Panics
+    /// When the sizes differ.
+    pub fn difference(&self, other: &Picture, by: u8) -> f64 {
+        assert_eq!((self.width, self.height), (other.width, other.height), "pictures of one size are compared");
+        let differs = |(a, b): &(&[u8; 4], &[u8; 4])| a.iter().zip(*b).any(|(x, y)| x.abs_diff(*y) > by);
+        self.pixels.iter().zip(&other.pixels).filter(differs).count() as f64 / self.pixels.len() as f64
+    }
+
+    /// Share of the pixels for which `is` holds.
+    pub fn share(&self, is: impl Fn([u8; 4]) -> bool) -> f64 {
+        self.pixels.iter().filter(|p| is(**p)).count() as f64 / self.pixels.len() as f64
+    }
+
+    /// Mean of red, green and blue over the pixels that are not the view's neutral surround.
+    pub fn mean_of_piece(&self) -> [f64; 3] {
+        let piece: Vec<_> = self.pixels.iter().filter(|p| p[..3] != [0x77; 3]).collect();
+        [0, 1, 2].map(|c| piece.iter().map(|p| f64::from(p[c])).sum::<f64>() / piece.len().max(1) as f64)
+    }
+}

@@ -1,0 +1,53 @@
+//! The app, served from a folder by this process.
+
+use std::net::TcpListener;
+use std::path::Path;
+use std::sync::{Arc, mpsc};
+use std::thread::JoinHandle;
+
+use actix_web::dev::ServerHandle;
+use dustcoat::app::App;
+use dustcoat::http::{self, Guard};
+
+/// A running server. Dropping it stops it; the folder stays.
+pub struct Server {
+    /// `http://127.0.0.1:port`.
+    pub url: String,
+    /// The application behind it.
+    pub app: Arc<App>,
+    handle: ServerHandle,
+    thread: Option<JoinHandle<()>>,
+}
+
+impl Server {
+    /// Serves the data in `folder` on a free port of loopback.
+    ///
+    /// # Panics
+    /// When the folder or the port can't be had: there is no test without them.
+    pub fn on(folder: &Path) -> Server {
+        let app = Arc::new(App::open(folder).expect("the folder can be opened"));
+        let socket = TcpListener::bind("127.0.0.1:0").expect("loopback has a free port");
+        let url = format!("http://{}", socket.local_addr().expect("the port is bound"));
+        let (send, receive) = mpsc::channel();
+        let shared = app.clone();
+        let thread = std::thread::spawn(move || {
+            actix_web::rt::System::new().block_on(async move {
+                let server = http::serve(shared, socket, Guard::local()).expect("the socket can be listened on");
+                send.send(server.handle()).expect("the test waits for the server");
+                server.await.expect("the server ends in order");
+            });
+        });
+        let handle = receive.recv().expect("the server starts");
+        Server { url, app, handle, thread: Some(thread) }
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        // Asking is enough: the server's own thread carries it out.
+        drop(self.handle.stop(false));
+        if let Some(thread) = self.thread.take() {
+            let _ = thread.join();
+        }
+    }
+}

@@ -1,0 +1,23 @@
+// A small picture from the server's pixels: RGBA8 at an address.
+import { useEffect, useRef } from "react";
+
+import { api } from "../api/client";
+
+export function Pixels({ address, size: [width, height], label }: { address: string; size: [number, number]; label: string }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    let wanted = true;
+    api.pixels(address)
+      .then((bytes) => {
+        const context = canvas.current?.getContext("2d");
+        if (wanted && context && bytes.length === width * height * 4) {
+          context.putImageData(new ImageData(new Uint8ClampedArray(bytes.buffer), width, height), 0, 0);
+        }
+      })
+      .catch(() => undefined); // It was let go; the next evaluation brings it anew.
+    return () => {
+      wanted = false;
+    };
+  }, [address, width, height]);
+  return <canvas ref={canvas} width={width} height={height} role="img" aria-label={label} data-address={address} />;
+}

@@ -1,0 +1,165 @@
+// One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
+import { ActionIcon, ColorInput, NumberInput, Select, Slider, Tooltip } from "@mantine/core";
+import { IconRotate2 } from "@tabler/icons-react";
+import { useState } from "react";
+
+import type { Dial, Param, ParamSpec, Target, Value } from "../api/types";
+import { commit, tryOut } from "../state/actions";
+import { isDriven, setParam, shownNumber, standing } from "../state/document";
+import { useStore } from "../state/store";
+import { Drive } from "./Drive";
+import { fromTrack, step, toTrack } from "./scale";
+
+interface Props {
+  spec: ParamSpec;
+  param: Param | undefined;
+  target: Target;
+  /** Readings belong to the project and are not driven. */
+  drivable?: boolean;
+}
+
+const NO_DIALS: Dial[] = [];
+
+export function Setting({ spec, param, target, drivable = true }: Props) {
+  const dials = useStore((s) => s.project?.document.dials ?? NO_DIALS);
+  const value = standing(spec, param, dials);
+  const driven = isDriven(param);
+  const dial = driven ? dials.find((d) => d.id === param.dial) : undefined;
+  const changed = driven || (param !== undefined && param !== spec.default);
+  const keep = (next: Value) => void commit(setParam(target, next));
+  const attempt = (next: Value) => tryOut(setParam(target, next));
+  return (
+    <div className="setting" data-setting={spec.key}>
+      <Tooltip label={describe(spec)} position="left" multiline maw={260}><span className="setting-label">{spec.label}</span></Tooltip>
+      <Control key={String(value)} spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />
+      <Tooltip label={changed ? `Back to ${spoken(spec, spec.default)}` : "At its default"}>
+        <ActionIcon aria-label={`Reset ${spec.label}`} disabled={!changed} variant="transparent" onClick={() => void commit(setParam(target, null))}>
+          <IconRotate2 size={13} />
+        </ActionIcon>
+      </Tooltip>
+      {drivable && spec.type !== "choice" && spec.type !== "part" ? <Drive spec={spec} value={value} target={target} driven={driven ? param : null} /> : <span />}
+      {isNumber(spec) && typeof value === "number" && <Track key={value} spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />}
+      {driven && (
+        <span className="setting-driven">
+          driven by the dial {dial?.label ?? "that is gone"}
+          {param.low !== undefined && param.high !== undefined && `: ${spoken(spec, param.low)} to ${spoken(spec, param.high)}`}
+        </span>
+      )}
+    </div>
+  );
+}
+
+const describe = (spec: ParamSpec) =>
+  isNumber(spec) ? `${spec.help} From ${spoken(spec, spec.min)} to ${spoken(spec, spec.max)}; ${spoken(spec, spec.default)} by default.` : spec.help;
+
+export const isNumber = (spec: ParamSpec) => spec.type === "number" || spec.type === "integer";
+
+/** A value with its unit, as it is read. */
+export function spoken(spec: Pick<ParamSpec, "unit" | "type" | "choices">, value: Value): string {
+  if (typeof value === "number") return `${shownNumber(value)}${spec.unit ? ` ${spec.unit}` : ""}`;
+  return spec.choices.find(([key]) => key === value)?.[1] ?? (String(value) || "none");
+}
+
+interface ControlProps {
+  spec: ParamSpec;
+  value: Value;
+  disabled: boolean;
+  keep: (value: Value) => void;
+  attempt: (value: Value) => void;
+}
+
+function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
+  const parts = useStore((s) => s.project?.piece.parts);
+  switch (spec.type) {
+    case "number":
+    case "integer":
+      return <NumberField spec={spec} value={Number(value)} disabled={disabled} keep={keep} />;
+    case "color":
+      return <ColorField label={spec.label} value={String(value)} disabled={disabled} keep={keep} attempt={attempt} />;
+    case "choice":
+      return (
+        <Select className="value" aria-label={spec.label} data={spec.choices.map(([key, label]) => ({ value: key, label }))} value={String(value)} onChange={(v) => v !== null && keep(v)} />
+      );
+    case "part":
+      return (
+        <Select
+          className="value"
+          aria-label={spec.label}
+          placeholder="pick"
+          comboboxProps={{ width: 200, position: "bottom-end" }}
+          data={(parts ?? []).map((p) => p.name)}
+          value={String(value) || null}
+          onChange={(v) => v !== null && keep(v)}
+        />
+      );
+  }
+}
+
+/** A typed number. What lies out of range is brought to the nearest end when the field is left. */
+export function NumberField({ spec, value, disabled, keep, label = spec.label }: { spec: ParamSpec; value: number; disabled: boolean; keep: (v: number) => void; label?: string }) {
+  const [text, setText] = useState<string | number>(shownNumber(value));
+  const done = () => {
+    const number = Number(text);
+    if (text === "" || !Number.isFinite(number)) return setText(shownNumber(value));
+    const whole = spec.type === "integer" ? Math.round(number) : number;
+    const inside = Math.min(spec.max, Math.max(spec.min, whole));
+    setText(shownNumber(inside));
+    if (shownNumber(inside) !== shownNumber(value)) keep(inside);
+  };
+  return (
+    <NumberInput
+      className="value"
+      aria-label={label}
+      value={text}
+      disabled={disabled}
+      onChange={setText}
+      onBlur={done}
+      onKeyDown={(e) => e.key === "Enter" && done()}
+      rightSection={spec.unit ? <span className="soft mono">{spec.unit}</span> : undefined}
+      rightSectionPointerEvents="none"
+    />
+  );
+}
+
+function Track({ spec, value, disabled, keep, attempt }: ControlProps & { value: number }) {
+  const [at, setAt] = useState(toTrack(spec, value));
+  return (
+    <Slider
+      className="setting-slider"
+      size={2}
+      label={null}
+      thumbLabel={`${spec.label} slider`}
+      min={0}
+      max={1}
+      step={step(spec)}
+      value={at}
+      disabled={disabled}
+      onChange={(t) => {
+        setAt(t);
+        attempt(fromTrack(spec, t));
+      }}
+      onChangeEnd={(t) => keep(fromTrack(spec, t))}
+    />
+  );
+}
+
+export function ColorField({ label, value, disabled, keep, attempt }: { label: string; value: string; disabled: boolean; keep: (v: string) => void; attempt: (v: string) => void }) {
+  const [color, setColor] = useState(value);
+  const whole = (text: string) => /^#[0-9a-f]{6}$/i.test(text);
+  return (
+    <ColorInput
+      className="value"
+      w={106}
+      aria-label={label}
+      value={color}
+      disabled={disabled}
+      eyeDropperButtonProps={{ "aria-label": "Take a colour from the screen" }}
+      onChange={(c) => {
+        setColor(c);
+        if (whole(c)) attempt(c.toLowerCase());
+      }}
+      onChangeEnd={(c) => whole(c) && c.toLowerCase() !== value && keep(c.toLowerCase())}
+      onBlur={() => (whole(color) ? color.toLowerCase() !== value && keep(color.toLowerCase()) : setColor(value))}
+    />
+  );
+}

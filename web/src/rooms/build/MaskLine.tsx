@@ -1,0 +1,144 @@
+// The mask line of the selected layer: steps as tiles from left to right, each with the mask as it stands after it.
+import { ActionIcon, Menu, Tooltip } from "@mantine/core";
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { IconEye, IconEyeOff } from "@tabler/icons-react";
+
+import type { Dial, Entry, Join, Layer, Step } from "../../api/types";
+import { Pixels } from "../../controls/Pixels";
+import { spoken } from "../../controls/Setting";
+import { commit, select } from "../../state/actions";
+import { entryOf, findLayer, joinOf, percent, sentence, standing } from "../../state/document";
+import { useStore } from "../../state/store";
+import { Finder } from "./Finder";
+
+export function MaskLine() {
+  const project = useStore((s) => s.project);
+  const id = useStore((s) => s.layer);
+  const catalog = useStore((s) => s.catalog);
+  const layer = project && id !== null ? findLayer(project.document.layers, id) : undefined;
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  if (!layer || !project) return <div className="line-head"><b>Mask line</b><span>Select a layer to see what its mask is made of.</span></div>;
+  const steps = layer.mask.steps;
+  const dropped = ({ active, over }: DragEndEvent) => {
+    const to = steps.findIndex((s) => s.id === over?.id);
+    if (to >= 0 && over?.id !== active.id) void commit({ edit: "move_step", layer: layer.id, step: String(active.id), index: to });
+  };
+  return (
+    <>
+      <div className="line-head"><b>Mask line of {layer.name}</b><span data-sentence>{sentence(steps, catalog)}</span></div>
+      <div className="line">
+        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
+          <SortableContext items={steps.map((s) => s.id)} strategy={horizontalListSortingStrategy}>
+            {steps.map((step, i) => <TileOf key={step.id} layer={layer} step={step} first={i === 0} dials={project.document.dials} />)}
+          </SortableContext>
+        </DndContext>
+        <Tooltip label="Find a step (/)">
+          <button className="add-step" style={steps.length === 0 ? { marginLeft: 0 } : undefined} aria-label="Find a step" onClick={() => useStore.setState({ finderOpen: true })}>+</button>
+        </Tooltip>
+        {steps.length === 0 && <p className="soft" style={{ padding: "8px 0 0 14px", maxWidth: 220 }}>No steps: the layer lies everywhere. Press + to bring in a reading or a pattern.</p>}
+        <Histogram />
+      </div>
+      <Finder layer={layer} />
+    </>
+  );
+}
+
+/** The one setting that says most of a step: its first number or part. */
+function words(entry: Entry | undefined, step: Step, dials: Dial[]): string {
+  if (!step.on) return "off";
+  if (!entry || entry.measured) return entry?.family ?? step.kind;
+  const spec = entry.params[0];
+  if (!spec) return entry.family;
+  const value = spoken(spec, standing(spec, step.settings[spec.key], dials));
+  return spec.type === "part" || spec.unit ? value : `${spec.label.toLowerCase()} ${value}`;
+}
+
+/** On an untouched mask these joins bring the field in as it is, so that no sign is needed. */
+const SAME_ON_FULL: Join[] = ["replace", "multiply", "min"];
+
+function TileOf({ layer, step, first, dials }: { layer: Layer; step: Step; first: boolean; dials: Dial[] }) {
+  const catalog = useStore((s) => s.catalog);
+  const selected = useStore((s) => s.step === step.id);
+  const pixels = useStore((s) => s.evaluation?.tiles.find((t) => t.step === step.id)?.pixels);
+  const size = useStore((s) => s.evaluation?.tile_size);
+  const { setNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: step.id });
+  const entry = entryOf(catalog, step.kind);
+  const label = entry?.label ?? step.kind;
+  const classes = ["tile", selected && "selected", !step.on && "off"].filter(Boolean).join(" ");
+  const onOff = step.on ? `Switch ${label} off` : `Switch ${label} on`;
+  return (
+    <div ref={setNodeRef} style={{ display: "flex", transform: CSS.Translate.toString(transform), transition: transition, zIndex: isDragging ? 2 : undefined }}>
+      {(!first || (entry?.family !== "shaper" && !SAME_ON_FULL.includes(step.join))) && <Joint layer={layer} step={step} shaper={entry?.family === "shaper"} />}
+      <div className={classes} data-step={label} onClick={() => select(layer.id, selected ? null : step.id)}>
+        <button className="tile-picture" {...attributes} {...listeners} aria-pressed={selected} aria-label={`${label}: settings`}>
+          {pixels !== undefined && size && <Pixels address={pixels} size={size} label={`The mask after ${label}`} />}
+        </button>
+        <span className="tile-tools" onClick={(e) => e.stopPropagation()}>
+          <Tooltip label={onOff}>
+            <ActionIcon size={18} aria-label={onOff} onClick={() => void commit({ edit: "set_step", layer: layer.id, step: step.id, on: !step.on })}>
+              {step.on ? <IconEye size={13} /> : <IconEyeOff size={13} />}
+            </ActionIcon>
+          </Tooltip>
+        </span>
+        <span className="tile-name">{label}</span>
+        <span className="tile-words">{words(entry, step, dials)}</span>
+      </div>
+    </div>
+  );
+}
+
+/** How a step meets the mask so far; a shaper just follows. */
+function Joint({ layer, step, shaper }: { layer: Layer; step: Step; shaper: boolean }) {
+  const catalog = useStore((s) => s.catalog);
+  if (shaper) return <div className="joint"><span>›</span></div>;
+  const joins = catalog.filter((e) => e.family === "join");
+  const join = joinOf(catalog, step.join);
+  const sign = join?.sign ?? step.join;
+  return (
+    <div className="joint">
+      <Menu position="top" withinPortal>
+        <Menu.Target>
+          <Tooltip label={`Joins by: ${join?.label.toLowerCase() ?? step.join}`}>
+            <button className={sign.length > 1 ? "word" : undefined} aria-label={`Joins by ${join?.label.toLowerCase() ?? step.join}; change`}>{sign}</button>
+          </Tooltip>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {joins.map((j) => (
+            <Menu.Item key={j.kind} leftSection={<span className="mono">{j.sign}</span>} onClick={() => void commit({ edit: "set_step", layer: layer.id, step: step.id, join: j.kind as Join })}>
+              {j.label}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+    </div>
+  );
+}
+
+const NO_BINS: number[] = [];
+const WIDTH = 128;
+const HEIGHT = 84;
+
+/** How much of the surface has which mask value, from 0 at the left to 1 at the right; tall bins are drawn by their root. */
+function Histogram() {
+  const bins = useStore((s) => s.evaluation?.histogram ?? NO_BINS);
+  const mask = useStore((s) => s.evaluation?.coverage.find((c) => c.layer === s.layer)?.mask);
+  if (bins.length === 0 || mask === undefined) return null;
+  const top = Math.max(...bins.map(Math.sqrt), 1e-6);
+  const w = WIDTH / bins.length;
+  return (
+    <figure className="histogram" style={{ margin: "0 0 0 16px" }}>
+      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={`Histogram of the mask; it covers ${percent(mask)} of the surface`}>
+        {bins.map((share, i) => {
+          const h = (Math.sqrt(share) / top) * (HEIGHT - 6);
+          return <rect key={i} x={i * w} y={HEIGHT - h} width={w + 0.3} height={h} fill="#9a948b" />;
+        })}
+      </svg>
+      <figcaption style={{ marginTop: 4 }}><b data-coverage>{percent(mask)}</b> <span className="soft">of the surface</span></figcaption>
+    </figure>
+  );
+}

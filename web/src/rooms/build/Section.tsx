@@ -1,0 +1,85 @@
+// The section: the layers as a cut through the coats, top coat at the top, the bare piece at the bottom.
+import { Button } from "@mantine/core";
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { useState } from "react";
+
+import type { Layer, LayerCoverage } from "../../api/types";
+import { useStore } from "../../state/store";
+import { Coat } from "./Coat";
+import { layOver, moveTo, newCoat, newGroup } from "./lay";
+
+interface Row {
+  layer: Layer;
+  depth: number;
+}
+
+/** Rows from the top down; what lies in a folded group is left out. */
+function rows(layers: Layer[], folded: Set<string>, depth = 0): Row[] {
+  return [...layers].reverse().flatMap((layer) => [
+    { layer, depth },
+    ...(layer.kind === "group" && !folded.has(layer.id) ? rows(layer.layers, folded, depth + 1) : []),
+  ]);
+}
+
+const NOTHING: LayerCoverage[] = [];
+
+export function Section() {
+  const layers = useStore((s) => s.project?.document.layers);
+  const piece = useStore((s) => s.project?.piece);
+  const selected = useStore((s) => s.layer);
+  const coverage = useStore((s) => s.evaluation?.coverage ?? NOTHING);
+  const [folded, setFolded] = useState<Set<string>>(new Set());
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  if (!layers || !piece) return null;
+  const all = rows(layers, folded);
+  const ids = all.map((r) => r.layer.id);
+  const dropped = ({ active, over }: DragEndEvent) => {
+    if (!over) return;
+    const [moved, target] = [String(active.id), String(over.id)];
+    moveTo(layers, moved, target, ids.indexOf(moved) < ids.indexOf(target));
+  };
+  const fold = (id: string) => {
+    const next = new Set(folded);
+    if (!next.delete(id)) next.add(id);
+    setFolded(next);
+  };
+  const uncovered = 1 - coverage.filter((c) => layers.some((l) => l.id === c.layer)).reduce((sum, c) => sum + c.visible, 0);
+  return (
+    <>
+      <div className="panel-head"><span>Section</span><span>visible</span></div>
+      <div role="list" aria-label="Layers, top coat first">
+        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
+          <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+            {all.map(({ layer, depth }) => (
+              <Coat
+                key={layer.id}
+                layer={layer}
+                depth={depth}
+                selected={layer.id === selected}
+                visible={coverage.find((c) => c.layer === layer.id)?.visible ?? null}
+                folded={folded.has(layer.id)}
+                fold={() => fold(layer.id)}
+              />
+            ))}
+          </SortableContext>
+        </DndContext>
+        <div className="coat" style={{ cursor: "default" }}>
+          <span className="core bare"><i style={{ width: `${Math.max(0, coverage.length > 0 ? uncovered : 1) * 100}%` }} /></span>
+          <span className="coat-text">
+            <span className="coat-name soft">Bare piece</span>
+            <span className="coat-words">{piece.parts.length} parts, {piece.shells} shells</span>
+          </span>
+        </div>
+      </div>
+      <div className="lay">
+        <Button variant="default" style={{ flex: 1 }} onClick={() => void layOver(newCoat(), selected)}>Lay a coat</Button>
+        <Button variant="default" onClick={() => void layOver(newGroup(), selected)}>Group</Button>
+      </div>
+      {layers.length === 0 && <p className="hint">Nothing is laid yet. Lay a coat, or open the cabinet and lay a recipe.</p>}
+    </>
+  );
+}

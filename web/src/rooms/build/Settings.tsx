@@ -1,0 +1,102 @@
+// The settings of what is selected: a layer's finish, channel by channel, or a step of its mask line.
+import { Button, Select, Switch } from "@mantine/core";
+import { Link } from "wouter";
+
+import type { Entry, Join, Layer, Step } from "../../api/types";
+import { Setting } from "../../controls/Setting";
+import { commit, select } from "../../state/actions";
+import { entryOf, findLayer } from "../../state/document";
+import { useStore } from "../../state/store";
+import { RecipeDials } from "../dials/Dials";
+import { addStep } from "./steps";
+
+export function Settings() {
+  const project = useStore((s) => s.project);
+  const id = useStore((s) => s.layer);
+  const stepId = useStore((s) => s.step);
+  if (!project) return null;
+  const layer = id === null ? undefined : findLayer(project.document.layers, id);
+  if (!layer) return <p className="hint" style={{ paddingTop: 12 }}>Select a layer in the section to see its settings.</p>;
+  const step = layer.mask.steps.find((s) => s.id === stepId);
+  return step ? <StepSettings key={step.id} layer={layer} step={step} project={project.id} /> : <LayerSettings key={layer.id} layer={layer} />;
+}
+
+function LayerSettings({ layer }: { layer: Layer }) {
+  const catalog = useStore((s) => s.catalog);
+  const opacity = catalog.find((e) => e.family === "layer")?.params[0];
+  const what = layer.kind === "coat" ? "Finish" : layer.kind === "group" ? "Group" : "Recipe";
+  return (
+    <>
+      <div className="panel-head"><span className="crumb">{layer.name} › <b>{what}</b></span></div>
+      <div className="block">
+        {opacity && <Setting spec={opacity} param={layer.opacity} target={{ layer: layer.id, key: "opacity" }} />}
+      </div>
+      {layer.kind === "coat" && catalog.filter((e) => e.family === "channel").map((c) => <Channel key={c.kind} layer={layer} channel={c} />)}
+      {layer.kind === "group" && <p className="hint" style={{ paddingTop: 8 }}>Its mask and opacity go over all {layer.layers.length} layers in it.</p>}
+      {layer.kind === "use" && <RecipeDials use={layer} />}
+    </>
+  );
+}
+
+function Channel({ layer, channel }: { layer: Extract<Layer, { kind: "coat" }>; channel: Entry }) {
+  const use = layer.finish.channels[channel.kind];
+  const on = use?.on ?? false;
+  return (
+    <div className="block" data-channel={channel.kind}>
+      <div className="channel-head">
+        <h2>{channel.label}</h2>
+        <Switch aria-label={`Lay ${channel.label}`} checked={on} onChange={(e) => void commit({ edit: "set_channel", layer: layer.id, channel: channel.kind, on: e.currentTarget.checked })} />
+      </div>
+      {on && channel.params.map((spec) => (
+        <Setting key={spec.key} spec={spec} param={use?.settings[spec.key]} target={{ layer: layer.id, channel: channel.kind, key: spec.key }} />
+      ))}
+    </div>
+  );
+}
+
+function StepSettings({ layer, step, project }: { layer: Layer; step: Step; project: number }) {
+  const catalog = useStore((s) => s.catalog);
+  const entry = entryOf(catalog, step.kind);
+  const joins = catalog.filter((e) => e.family === "join");
+  const amount = joins[0]?.params[0];
+  const target = { layer: layer.id, step: step.id };
+  const params = entry?.measured ? [] : (entry?.params ?? []);
+  const place = layer.mask.steps.indexOf(step);
+  return (
+    <>
+      <div className="panel-head"><span className="crumb">{layer.name} › <b>{entry?.label ?? step.kind}</b></span></div>
+      <div className="block">
+        {entry?.family !== "shaper" && (
+          <div className="row">
+            <span>Joins by</span>
+            <Select
+              w={128}
+              aria-label="Joins by"
+              data={joins.map((j) => ({ value: j.kind, label: j.label.toLowerCase() }))}
+              value={step.join}
+              onChange={(v) => v !== null && void commit({ edit: "set_step", ...target, join: v as Join })}
+            />
+          </div>
+        )}
+        {amount && <Setting spec={amount} param={step.amount} target={{ ...target, key: "amount" }} />}
+      </div>
+      {params.length > 0 && (
+        <div className="block">
+          {params.map((spec) => <Setting key={spec.key} spec={spec} param={step.settings[spec.key]} target={{ ...target, key: spec.key }} />)}
+        </div>
+      )}
+      {entry?.measured && (
+        <p className="hint" style={{ paddingTop: 10, borderTop: "1px solid var(--hairline)" }}>
+          {entry.help} How it is measured is set once for the whole piece, in <Link href={`/p/${project}/surface${location.search}`}>Surface</Link>.
+        </p>
+      )}
+      <div className="block">
+        <div className="row" style={{ justifyContent: "flex-start" }}>
+          <Button variant="default" onClick={() => void commit({ edit: "set_step", ...target, on: !step.on })}>{step.on ? "Switch off" : "Switch on"}</Button>
+          <Button variant="default" onClick={() => void addStep(layer, place + 1, { ...step, id: "" })}>Duplicate</Button>
+          <Button variant="default" onClick={() => { void commit({ edit: "remove_step", ...target }); select(layer.id); }}>Remove</Button>
+        </div>
+      </div>
+    </>
+  );
+}

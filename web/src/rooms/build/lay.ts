@@ -1,0 +1,40 @@
+// Laying and moving layers. Adding always lays over; it never replaces.
+import type { Edit, Layer } from "../../api/types";
+import { commit, commitAndSelectNew } from "../../state/actions";
+import { rowOf } from "../../state/document";
+import { useStore } from "../../state/store";
+
+const common = { id: "", shown: true, opacity: 1, mask: { steps: [] } };
+
+/** A plain coat, to begin with: one colour, half rough, no relief. */
+export function newCoat(): Layer {
+  const laid = { on: true, settings: {} };
+  const channels = { base_color: laid, roughness: laid, metallic: laid, height: { on: false, settings: {} } };
+  return { ...common, name: "New coat", kind: "coat", finish: { channels } };
+}
+
+export function newGroup(): Layer {
+  return { ...common, name: "New group", kind: "group", layers: [] };
+}
+
+/** Lays a layer right over another one, or over everything. */
+export function layOver(layer: Layer, over: string | null): Promise<void> {
+  const layers = useStore.getState().project?.document.layers ?? [];
+  const row = over === null ? null : rowOf(layers, over);
+  const edit: Edit = { edit: "add_layer", inside: row?.inside ?? null, index: row ? row.index + 1 : layers.length, layer };
+  return commitAndSelectNew(edit);
+}
+
+/** Lays a layer as the topmost of a group. */
+export function layInside(layer: Layer, group: Extract<Layer, { kind: "group" }>): Promise<void> {
+  return commitAndSelectNew({ edit: "add_layer", inside: group.id, index: group.layers.length, layer });
+}
+
+/** Moves a layer to where another one stands; it comes to lie on the side from which it came. */
+export function moveTo(layers: Layer[], moved: string, target: string, downwards: boolean): void {
+  const to = rowOf(layers, target);
+  const from = rowOf(layers, moved);
+  if (!to || !from || moved === target) return;
+  const without = to.index - (from.inside === to.inside && from.index < to.index ? 1 : 0);
+  void commit({ edit: "move_layer", layer: moved, inside: to.inside, index: downwards ? without : without + 1 });
+}

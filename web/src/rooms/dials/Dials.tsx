@@ -1,0 +1,165 @@
+// The Dials room: exposed parameters, large and grouped, of the piece itself and of every recipe in use.
+import { ActionIcon, Button, NumberInput, Popover, Slider, TextInput, Tooltip } from "@mantine/core";
+import { IconPencil, IconRotate2, IconTrash } from "@tabler/icons-react";
+import { useState } from "react";
+
+import type { Dial, Layer, ParamSpec, ProjectView, Value } from "../../api/types";
+import { NumberField, spoken, ColorField } from "../../controls/Setting";
+import { fromTrack, step, toTrack } from "../../controls/scale";
+import { commit, tryOut } from "../../state/actions";
+import { allLayers } from "../../state/document";
+import { useStore } from "../../state/store";
+
+type Use = Extract<Layer, { kind: "use" }>;
+
+export function Dials() {
+  const project = useStore((s) => s.project);
+  if (!project) return null;
+  const uses = allLayers(project.document.layers).filter((l): l is Use => l.kind === "use" && l.recipe.dials.length > 0);
+  const own = project.document.dials;
+  return (
+    <>
+      <div className="panel-head"><span>Dials</span><span>drag one and watch the piece</span></div>
+      {groups(own).map(([group, dials]) => (
+        <section key={group} className="block">
+          <h2 className="soft">{group || project.document.name}</h2>
+          {dials.map((d) => <OwnDial key={d.id} dial={d} project={project} />)}
+        </section>
+      ))}
+      {uses.map((use) => <RecipeDials key={use.id} use={use} />)}
+      {own.length === 0 && uses.length === 0 && (
+        <p className="hint">No dials yet. In Build, press the ƒ beside any setting to make one.</p>
+      )}
+    </>
+  );
+}
+
+/** The dials of a recipe in use, with values of its own. */
+export function RecipeDials({ use }: { use: Use }) {
+  return (
+    <section className="block" data-use={use.name}>
+      <h2 className="soft">{use.name}: from the recipe {use.recipe.name}</h2>
+      {use.recipe.dials.map((d) => <Turnable key={d.id} dial={d} value={use.values[d.id] ?? d.default} layer={use.id} />)}
+      {use.recipe.dials.length === 0 && <p className="soft">This recipe exposes no dials.</p>}
+    </section>
+  );
+}
+
+function groups(dials: Dial[]): [string, Dial[]][] {
+  const out = new Map<string, Dial[]>();
+  for (const d of dials) out.set(d.group, [...(out.get(d.group) ?? []), d]);
+  return [...out];
+}
+
+function OwnDial({ dial, project }: { dial: Dial; project: ProjectView }) {
+  const drives = project.driven[dial.id] ?? [];
+  return (
+    <Turnable
+      dial={dial}
+      value={dial.value}
+      tools={<Tools dial={dial} />}
+      note={drives.length === 0 ? "Drives nothing yet." : `Drives ${drives.join(", ")}.`}
+    />
+  );
+}
+
+function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Value; layer?: string; tools?: React.ReactNode; note?: string }) {
+  const edit = (v: Value) => ({ edit: "turn_dial" as const, dial: dial.id, value: v, ...(layer !== undefined ? { layer } : {}) });
+  const keep = (v: Value) => void commit(edit(v));
+  const attempt = (v: Value) => tryOut(edit(v));
+  const spec = specOf(dial);
+  return (
+    <div className="dial" data-dial={dial.label}>
+      <div className="dial-top">
+        <h3>{dial.label}</h3>
+        {typeof value === "number" ? (
+          <NumberField key={value} spec={spec} value={value} disabled={false} keep={keep} />
+        ) : (
+          <ColorField key={String(value)} label={dial.label} value={String(value)} disabled={false} keep={keep} attempt={attempt} />
+        )}
+        <Tooltip label={`Back to ${spoken(spec, dial.default)}`}>
+          <ActionIcon aria-label={`Reset ${dial.label}`} disabled={value === dial.default} onClick={() => keep(dial.default)}><IconRotate2 size={15} /></ActionIcon>
+        </Tooltip>
+        {tools}
+      </div>
+      {typeof value === "number" && <Turn key={value} spec={spec} value={value} keep={keep} attempt={attempt} />}
+      {note !== undefined && <span className="dial-drives">{note}</span>}
+    </div>
+  );
+}
+
+function Turn({ spec, value, keep, attempt }: { spec: ParamSpec; value: number; keep: (v: number) => void; attempt: (v: number) => void }) {
+  const [at, setAt] = useState(toTrack(spec, value));
+  return (
+    <>
+      <Slider
+        size={4}
+        label={null}
+        thumbLabel={`${spec.label} slider`}
+        min={0}
+        max={1}
+        step={step(spec)}
+        value={at}
+        onChange={(t) => {
+          setAt(t);
+          attempt(fromTrack(spec, t));
+        }}
+        onChangeEnd={(t) => keep(fromTrack(spec, t))}
+      />
+      <span className="dial-ends"><span>{spoken(spec, spec.min)}</span><span>{spoken(spec, spec.max)}</span></span>
+    </>
+  );
+}
+
+/** A dial described as a setting, so that the same controls serve. */
+function specOf(dial: Dial): ParamSpec {
+  const type = typeof dial.value === "number" ? "number" : "color";
+  return { key: dial.id, label: dial.label, unit: dial.unit, min: dial.min, max: dial.max, default: dial.default, type, log: false, choices: [], help: "" };
+}
+
+function Tools({ dial }: { dial: Dial }) {
+  const [opened, setOpened] = useState(false);
+  return (
+    <>
+      <Popover opened={opened} onChange={setOpened} position="bottom-end" width={264} withinPortal trapFocus>
+        <Popover.Target>
+          <Tooltip label="Change the dial itself">
+            <ActionIcon aria-label={`Change the dial ${dial.label}`} onClick={() => setOpened(!opened)}><IconPencil size={15} /></ActionIcon>
+          </Tooltip>
+        </Popover.Target>
+        <Popover.Dropdown>{opened && <Change dial={dial} close={() => setOpened(false)} />}</Popover.Dropdown>
+      </Popover>
+      <Tooltip label="Remove the dial; what it drives keeps its value">
+        <ActionIcon aria-label={`Remove the dial ${dial.label}`} onClick={() => void commit({ edit: "remove_dial", dial: dial.id })}><IconTrash size={15} /></ActionIcon>
+      </Tooltip>
+    </>
+  );
+}
+
+function Change({ dial, close }: { dial: Dial; close: () => void }) {
+  const [draft, setDraft] = useState(dial);
+  const text = (label: string, key: "label" | "group" | "unit") => (
+    <TextInput label={label} value={draft[key]} onChange={(e) => setDraft({ ...draft, [key]: e.currentTarget.value })} />
+  );
+  const number = (label: string, key: "min" | "max" | "default") => (
+    <NumberInput label={label} value={Number(draft[key])} onChange={(v) => typeof v === "number" && setDraft({ ...draft, [key]: v })} />
+  );
+  const keep = () => {
+    close();
+    const inside = (v: Value) => (typeof v === "number" ? Math.min(draft.max, Math.max(draft.min, v)) : v);
+    void commit({ edit: "set_dial", dial: { ...draft, label: draft.label.trim(), group: draft.group.trim(), value: inside(draft.value) } });
+  };
+  return (
+    <form className="drive-box" onSubmit={(e) => { e.preventDefault(); keep(); }}>
+      {text("Name", "label")}
+      {text("Group", "group")}
+      {typeof dial.value === "number" && (
+        <>
+          <div className="pair">{number("From", "min")}{number("To", "max")}</div>
+          <div className="pair">{number("Default", "default")}{text("Unit", "unit")}</div>
+        </>
+      )}
+      <Button type="submit" disabled={draft.label.trim() === ""}>Keep</Button>
+    </form>
+  );
+}

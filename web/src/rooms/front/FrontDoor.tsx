@@ -1,0 +1,135 @@
+// The front door: projects as pictures of their pieces; start from a demo piece or from a file dropped anywhere.
+import { ActionIcon, Button, FileButton, Modal, Select, Tooltip } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { IconTrash } from "@tabler/icons-react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, useLocation } from "wouter";
+
+import { api } from "../../api/client";
+import type { ProjectCard, ProjectView } from "../../api/types";
+import { say } from "../../state/actions";
+
+const MESH = /\.(obj|glb|gltf)$/i;
+
+export function FrontDoor() {
+  const projects = useQuery({ queryKey: ["projects"], queryFn: api.projects, refetchOnMount: "always" });
+  const demos = useQuery({ queryKey: ["demos"], queryFn: api.demoPieces });
+  const [, go] = useLocation();
+  const [file, setFile] = useState<File | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [over, setOver] = useState(false);
+  const settled = projects.isSuccess && demos.isSuccess && !busy;
+  useEffect(() => {
+    document.body.dataset["settled"] = settled ? "yes" : "no";
+  }, [settled]);
+  const start = async (work: Promise<ProjectView>) => {
+    setBusy(true);
+    try {
+      const project = await work;
+      go(`/p/${project.id}/surface${location.search}`);
+    } catch (error) {
+      say(error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const take = (picked: File | null | undefined) => {
+    if (!picked) return;
+    if (MESH.test(picked.name)) setFile(picked);
+    else void start(api.startOnFile(picked, null));
+  };
+  return (
+    <div
+      className={over ? "front over" : "front"}
+      onDragOver={(e) => { e.preventDefault(); setOver(true); }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => { e.preventDefault(); setOver(false); take(e.dataTransfer.files[0]); }}
+    >
+      <header className="front-head">
+        <img src="/mark.svg" alt="" />
+        <h1>Dust Coat</h1>
+        <span className="soft">coats of paint, rust, dirt and wear, laid by masks over a piece</span>
+      </header>
+      <main className="front-body">
+        {projects.isError && <p className="warn">{projects.error.message}</p>}
+        {projects.data && projects.data.length > 0 && (
+          <section>
+            <h2>Projects</h2>
+            <div className="cards">{projects.data.map((p) => <Card key={p.id} project={p} />)}</div>
+          </section>
+        )}
+        <section>
+          <h2>Start a new one</h2>
+          <div className="starts">
+            <FileButton onChange={take} accept=".obj,.glb,.gltf,.dustcoat" inputProps={{ "aria-label": "Model file" }}>
+              {(props) => (
+                <button className="start file" disabled={busy} {...props}>
+                  <b>From a model of your own</b>
+                  <span className="soft">Drop an OBJ, GLB or glTF file anywhere on this page, or pick one here. A .dustcoat project works too.</span>
+                </button>
+              )}
+            </FileButton>
+            {demos.data?.map((d) => (
+              <button key={d.key} className="start" disabled={busy} onClick={() => void start(api.startOnDemo(d.key))}>
+                <b>{d.name}</b>
+                <span className="soft">{d.note}</span>
+              </button>
+            ))}
+          </div>
+        </section>
+      </main>
+      {file && <AskUnit file={file} close={() => setFile(null)} start={(unit) => { setFile(null); void start(api.startOnFile(file, unit)); }} />}
+    </div>
+  );
+}
+
+function Card({ project }: { project: ProjectCard }) {
+  const queries = useQueryClient();
+  const put = (cards: ProjectCard[]) => queries.setQueryData(["projects"], cards);
+  const remove = async () => {
+    try {
+      put(await api.remove(project.id));
+      const id = notifications.show({
+        message: (
+          <span>
+            {project.name} was put away.{" "}
+            <Button variant="subtle" onClick={() => { notifications.hide(id); api.restore(project.id).then(put, say); }}>Bring it back</Button>
+          </span>
+        ),
+        autoClose: 12000,
+      });
+    } catch (error) {
+      say(error);
+    }
+  };
+  return (
+    <div className="card">
+      <Link href={`/p/${project.id}/build${location.search}`} style={{ color: "inherit", textDecoration: "none" }}>
+        <img className="card-picture" src={`/api/projects/${project.id}/picture?v=${project.revision}`} alt={`${project.name} as it stands`} />
+        <div className="card-foot">
+          <b>{project.name}</b>
+          <span className="soft">{when(project.changed)}</span>
+        </div>
+      </Link>
+      <Tooltip label="Put away">
+        <ActionIcon className="card-remove" variant="default" aria-label={`Put ${project.name} away`} onClick={() => void remove()}><IconTrash size={14} /></ActionIcon>
+      </Tooltip>
+    </div>
+  );
+}
+
+const when = (iso: string) => new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(new Date(iso));
+
+const UNITS = [["mm", "millimetres"], ["cm", "centimetres"], ["m", "metres"], ["in", "inches"]] as const;
+
+function AskUnit({ file, close, start }: { file: File; close: () => void; start: (unit: string) => void }) {
+  const [unit, setUnit] = useState(/\.obj$/i.test(file.name) ? "mm" : "m");
+  return (
+    <Modal opened onClose={close} title={`How large is ${file.name}?`} size="sm">
+      <p>Patterns and readings are in millimetres, so Dust Coat has to know what one unit of the file is.</p>
+      <Select mt="md" label="One unit of the file is one of these" data={UNITS.map(([value, label]) => ({ value, label }))} value={unit} onChange={(v) => setUnit(v ?? unit)} />
+      <Button mt="lg" data-autofocus onClick={() => start(unit)}>Bring it in</Button>
+    </Modal>
+  );
+}

@@ -1,0 +1,95 @@
+// The view with the piece, the same one in every room, and the few controls that lie over it.
+import { Button, Menu, Popover, Slider } from "@mantine/core";
+import { useEffect, useRef, useState } from "react";
+
+import { show } from "../state/actions";
+import { type Shown, useStore } from "../state/store";
+import { LIGHTS } from "./lights";
+import { Stage } from "./stage";
+
+export default function View() {
+  const host = useRef<HTMLDivElement>(null);
+  const [failure, setFailure] = useState<string | null>(null);
+  useEffect(() => {
+    const element = host.current;
+    if (!element) return;
+    let stage: Stage | null = null;
+    try {
+      stage = new Stage(element);
+    } catch {
+      queueMicrotask(() => setFailure("This browser can’t draw in three dimensions (no WebGL). Masks and files are computed all the same."));
+    }
+    return () => stage?.dispose();
+  }, []);
+  const hasUvs = useStore((s) => s.project?.piece.has_uvs ?? true);
+  return (
+    <div className="view" ref={host} data-testid="view">
+      {failure !== null && <p className="view-note">{failure}</p>}
+      {!hasUvs && <p className="view-note">This piece has no UVs, so coats have nowhere to lie. Unwrap it in a modelling program and bring it in again.</p>}
+      <div className="over-view bottom-left">
+        <LightMenu />
+        <ShowMenu />
+        <Button variant="default" onClick={() => window.dispatchEvent(new Event("dustcoat:frame"))}>Frame</Button>
+      </div>
+      <div className="over-view top-right"><MaskAlone /></div>
+    </div>
+  );
+}
+
+function LightMenu() {
+  const { light, turn, brightness } = useStore();
+  const set = useStore.setState;
+  const label = LIGHTS.find((l) => l.key === light)?.label ?? light;
+  return (
+    <Popover position="top-start" width={240} withinPortal>
+      <Popover.Target><Button variant="default">Light: {label}</Button></Popover.Target>
+      <Popover.Dropdown className="light-box">
+        {LIGHTS.map((l) => (
+          <Button key={l.key} fullWidth justify="start" variant={l.key === light ? "filled" : "subtle"} color={l.key === light ? "verdigris" : "dark"} onClick={() => set({ light: l.key })}>
+            {l.label}
+          </Button>
+        ))}
+        <label className="light-row">Turn <span className="mono">{turn}°</span></label>
+        <Slider size={4} aria-label="Turn of the light" min={-180} max={180} value={turn} onChange={(value) => set({ turn: value })} label={null} />
+        <label className="light-row">Brightness <span className="mono">{Math.round(brightness * 100)} %</span></label>
+        <Slider size={4} aria-label="Brightness of the light" min={0.2} max={3} step={0.05} value={brightness} onChange={(value) => set({ brightness: value })} label={null} />
+        <Button variant="subtle" onClick={() => set({ turn: 0, brightness: 1 })}>As it was</Button>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+const CHANNELS: [Shown, string][] = [
+  ["lit", "lit"], ["base_color", "base color"], ["roughness", "roughness"], ["metallic", "metallic"], ["normal", "normal"], ["height", "height"],
+  ["parts", "parts"],
+];
+
+function ShowMenu() {
+  const shown = useStore((s) => s.shown);
+  const catalog = useStore((s) => s.catalog);
+  const layer = useStore((s) => s.layer);
+  const readings = catalog.filter((e) => e.family === "reading").map((e): [Shown, string] => [`reading:${e.kind}`, e.label.toLowerCase()]);
+  const label = [...CHANNELS, ...readings, ["mask", "mask alone"] as const].find(([key]) => key === shown)?.[1] ?? shown;
+  return (
+    <Menu position="top-start" withinPortal>
+      <Menu.Target><Button variant="default">Shows: {label}</Button></Menu.Target>
+      <Menu.Dropdown>
+        {CHANNELS.map(([key, text]) => <Menu.Item key={key} onClick={() => show(key)}>{text}</Menu.Item>)}
+        <Menu.Item disabled={layer === null} onClick={() => show("mask")}>mask alone</Menu.Item>
+        <Menu.Divider />
+        <Menu.Label>Readings</Menu.Label>
+        {readings.map(([key, text]) => <Menu.Item key={key} onClick={() => show(key)}>{text}</Menu.Item>)}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+function MaskAlone() {
+  const shown = useStore((s) => s.shown);
+  const layer = useStore((s) => s.layer);
+  if (layer === null) return null;
+  const on = shown === "mask";
+  return (
+    <Button variant={on ? "filled" : "default"} aria-pressed={on} onClick={() => show(on ? "lit" : "mask")}>Mask alone</Button>
+  );
+}

@@ -1,0 +1,256 @@
+// The stage: camera, lights and the piece. It follows the store by itself and draws only when something changed.
+import {
+  type Material, Mesh, NeutralToneMapping, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
+  type WebGLRenderTarget,
+} from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+
+import { api } from "../api/client";
+import type { EvaluationView } from "../api/types";
+import { say } from "../state/actions";
+import { busy, plain, type State, useStore } from "../state/store";
+import { type PieceGeometry, pieceGeometry } from "./geometry";
+import { lamps, panorama, setupOf } from "./lights";
+import { litMaterial, partMaterials, plainMaterial } from "./materials";
+import { Slot } from "./textures";
+
+const FIRST_LOOK = new Vector3(0.62, 0.34, 0.9).normalize();
+
+export class Stage {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly camera = new PerspectiveCamera(32, 1, 1, 10_000);
+  private readonly controls: OrbitControls;
+  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false) };
+  private readonly sizes: ResizeObserver;
+  private readonly leave: () => void;
+  private lights = lamps(setupOf("quay"), plain, 1);
+  private skies = new Map<string, WebGLRenderTarget>();
+  private piece: PieceGeometry | null = null;
+  private mesh: Mesh | null = null;
+  private readonly wardrobe = new Map<string, Material[]>();
+  private textures = "";
+  private loaded: string | null = null;
+  private drawn: (() => void) | null = null;
+  private pressed = new Vector2();
+  private framed = false;
+
+  constructor(private readonly host: HTMLElement) {
+    this.renderer = new WebGLRenderer({ antialias: !plain, alpha: true, powerPreference: "high-performance" });
+    this.renderer.setPixelRatio(plain ? 1 : Math.min(window.devicePixelRatio, 2));
+    this.renderer.toneMapping = NeutralToneMapping;
+    this.renderer.setClearAlpha(0);
+    const canvas = this.renderer.domElement;
+    canvas.setAttribute("aria-label", "The piece");
+    canvas.tabIndex = 0;
+    host.prepend(canvas);
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.addEventListener("change", this.invalidate);
+    this.scene.add(this.lights);
+    this.sizes = new ResizeObserver(this.resize);
+    this.sizes.observe(host);
+    canvas.addEventListener("pointerdown", this.press);
+    canvas.addEventListener("pointerup", this.release);
+    window.addEventListener("dustcoat:frame", this.frame);
+    this.light(useStore.getState());
+    this.leave = useStore.subscribe((now, before) => this.sync(now, before));
+    this.sync(useStore.getState(), null);
+  }
+
+  dispose(): void {
+    this.leave();
+    this.sizes.disconnect();
+    window.removeEventListener("dustcoat:frame", this.frame);
+    this.controls.dispose();
+    this.piece?.geometry.dispose();
+    this.undress();
+    for (const slot of Object.values(this.slots)) slot.dispose();
+    for (const sky of this.skies.values()) sky.dispose();
+    this.renderer.dispose();
+    this.renderer.domElement.remove();
+    this.drawn?.();
+  }
+
+  private sync(now: State, before: State | null): void {
+    const hash = now.project?.piece.hash ?? null;
+    if (hash !== null && now.project && hash !== this.loaded) {
+      this.loaded = hash;
+      void this.loadMesh(now.project.id, hash);
+    }
+    if (now.light !== before?.light || now.turn !== before.turn || now.brightness !== before.brightness) this.light(now);
+    const evaluation = now.evaluation;
+    if (evaluation && evaluation !== before?.evaluation) void this.follow(evaluation);
+    if (now.shown !== before?.shown || now.part !== before.part) this.dress(false);
+  }
+
+  private async loadMesh(project: number, hash: string): Promise<void> {
+    const done = busy();
+    try {
+      const piece = pieceGeometry(await api.mesh(project, hash));
+      if (this.loaded !== hash) return;
+      this.piece?.geometry.dispose();
+      this.piece = piece;
+      if (this.mesh) this.scene.remove(this.mesh);
+      this.mesh = new Mesh(piece.geometry);
+      this.scene.add(this.mesh);
+      this.wardrobe.clear();
+      this.dress(false);
+      this.frame();
+    } catch (error) {
+      say(error);
+    } finally {
+      done();
+    }
+  }
+
+  /** Brings the textures up to the evaluation and draws once all of them are there. */
+  private async follow(e: EvaluationView): Promise<void> {
+    const done = busy();
+    try {
+      const single = e.mask ?? e.reading ?? e.height;
+      const news = await Promise.all([
+        this.slots.base.follow(e.base_color, e.size),
+        this.slots.orm.follow(e.orm, e.size),
+        this.slots.normal.follow(e.normal, e.size),
+        single === null ? Promise.resolve(false) : this.slots.single.follow(single, e.size),
+      ]);
+      if (single !== null) this.dress(true);
+      else if (news.some(Boolean)) this.dress(false);
+    } catch (error) {
+      say(error);
+    } finally {
+      done();
+    }
+  }
+
+  /**
+   * Gives the piece the material that shows what is asked for. Materials are kept while their textures are, since compiling them is dear.
+   * What comes in the single-channel texture is put on only once that texture holds it.
+   */
+  private dress(singleIsThere: boolean): void {
+    const { shown, part } = useStore.getState();
+    const own = ["lit", "parts", "base_color", "normal", "roughness", "metallic"].includes(shown);
+    if (!this.mesh || !(own || singleIsThere)) return;
+    const textures = Object.values(this.slots).map((s) => s.texture.uuid).join();
+    if (textures !== this.textures) this.undress();
+    this.textures = textures;
+    const key = shown === "parts" ? `parts ${part ?? ""}` : shown;
+    const materials = this.wardrobe.get(key) ?? this.fitting();
+    this.wardrobe.set(key, materials);
+    const [first] = materials;
+    if (first) this.mesh.material = materials.length > 1 ? materials : first;
+    this.invalidate();
+  }
+
+  private undress(): void {
+    for (const material of [...this.wardrobe.values()].flat()) material.dispose();
+    this.wardrobe.clear();
+  }
+
+  private fitting(): Material[] {
+    const { shown, part, project } = useStore.getState();
+    const { base, orm, normal, single } = this.slots;
+    switch (shown) {
+      case "lit": return [litMaterial(base.texture, orm.texture, normal.texture)];
+      case "parts": return partMaterials(project?.piece.parts.length ?? 1, part);
+      case "base_color": return [plainMaterial(base.texture, null)];
+      case "normal": return [plainMaterial(normal.texture, null)];
+      case "roughness": return [plainMaterial(orm.texture, 1)];
+      case "metallic": return [plainMaterial(orm.texture, 2)];
+      default: return [plainMaterial(single.texture, 0)];
+    }
+  }
+
+  private light(s: State): void {
+    const setup = setupOf(s.light);
+    this.scene.remove(this.lights);
+    this.lights = lamps(setup, plain, s.brightness);
+    const turn = (s.turn * Math.PI) / 180;
+    this.lights.rotation.y = turn;
+    this.scene.add(this.lights);
+    if (!plain) {
+      this.scene.environment = this.sky(setup.key).texture;
+      this.scene.environmentRotation.y = turn;
+      this.scene.environmentIntensity = s.brightness;
+    }
+    this.invalidate();
+  }
+
+  private sky(key: string): WebGLRenderTarget {
+    let sky = this.skies.get(key);
+    if (!sky) {
+      const painted = panorama(setupOf(key));
+      const filter = new PMREMGenerator(this.renderer);
+      sky = filter.fromEquirectangular(painted);
+      filter.dispose();
+      painted.dispose();
+      this.skies.set(key, sky);
+    }
+    return sky;
+  }
+
+  private readonly frame = (): void => {
+    const sphere = this.piece?.geometry.boundingSphere;
+    if (!sphere) return;
+    const vertical = (this.camera.fov * Math.PI) / 360;
+    const narrow = Math.min(vertical, Math.atan(Math.tan(vertical) * this.camera.aspect));
+    const distance = (sphere.radius / Math.sin(narrow)) * 0.94;
+    const look = this.controls.target.distanceTo(this.camera.position) > 0 && this.framed
+      ? this.camera.position.clone().sub(this.controls.target).normalize()
+      : FIRST_LOOK;
+    this.framed = true;
+    this.camera.position.copy(sphere.center).addScaledVector(look, distance);
+    this.camera.near = sphere.radius / 100;
+    this.camera.far = sphere.radius * 40;
+    this.controls.minDistance = sphere.radius * 0.15;
+    this.controls.maxDistance = sphere.radius * 20;
+    this.controls.target.copy(sphere.center);
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.invalidate();
+  };
+
+  private readonly resize = (): void => {
+    const { clientWidth: width, clientHeight: height } = this.host;
+    if (width === 0 || height === 0) return;
+    this.renderer.setSize(width, height);
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    this.invalidate();
+  };
+
+  private readonly invalidate = (): void => {
+    if (this.drawn) return;
+    this.drawn = busy();
+    requestAnimationFrame(() => {
+      if (this.ready()) {
+        this.renderer.render(this.scene, this.camera);
+        this.host.dataset["frames"] = String(this.renderer.info.render.frame);
+      }
+      this.drawn?.();
+      this.drawn = null;
+    });
+  };
+
+  /** Nothing is drawn before there is something true to draw. */
+  private ready(): boolean {
+    const { project, evaluation, shown } = useStore.getState();
+    return this.mesh !== null && (evaluation !== null || shown === "parts" || project?.piece.has_uvs === false);
+  }
+
+  private readonly press = (event: PointerEvent): void => {
+    this.pressed.set(event.clientX, event.clientY);
+  };
+
+  /** A click that was no drag picks the part under it, while parts are shown. */
+  private readonly release = (event: PointerEvent): void => {
+    const moved = Math.hypot(event.clientX - this.pressed.x, event.clientY - this.pressed.y);
+    if (moved > 4 || useStore.getState().shown !== "parts" || !this.mesh || !this.piece) return;
+    const box = this.renderer.domElement.getBoundingClientRect();
+    const at = new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
+    const caster = new Raycaster();
+    caster.setFromCamera(at, this.camera);
+    const hit = caster.intersectObject(this.mesh)[0];
+    useStore.setState({ part: hit?.faceIndex === undefined || hit.faceIndex === null ? null : (this.piece.parts[hit.faceIndex] ?? null) });
+  };
+}

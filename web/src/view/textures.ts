@@ -1,0 +1,50 @@
+// Textures that follow addresses: a slot fetches its pixels when its address changes and keeps the old ones until then.
+import {
+  DataTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, RedFormat, RGBAFormat, SRGBColorSpace, UnsignedByteType,
+} from "three";
+
+import { api } from "../api/client";
+import { plain } from "../state/store";
+
+export class Slot {
+  texture: DataTexture;
+  private address: string | null = null;
+  private wanted: string | null = null;
+
+  constructor(private readonly channels: 1 | 4, private readonly srgb: boolean) {
+    this.texture = this.fresh(new Uint8Array(channels).fill(128), 1);
+  }
+
+  private fresh(data: Uint8Array<ArrayBuffer>, size: number): DataTexture {
+    const texture = new DataTexture(data, size, size, this.channels === 4 ? RGBAFormat : RedFormat, UnsignedByteType);
+    texture.colorSpace = this.srgb ? SRGBColorSpace : NoColorSpace;
+    texture.magFilter = LinearFilter;
+    texture.minFilter = plain ? LinearFilter : LinearMipmapLinearFilter;
+    texture.generateMipmaps = !plain;
+    texture.anisotropy = plain ? 1 : 8;
+    texture.unpackAlignment = 1;
+    texture.needsUpdate = true;
+    return texture;
+  }
+
+  /** Fetches what lies at `address`. True when there is something new to draw; false when it was there already or has been overtaken. */
+  async follow(address: string, size: number): Promise<boolean> {
+    this.wanted = address;
+    if (address === this.address) return false;
+    const data = await api.pixels(address);
+    if (this.wanted !== address) return false;
+    this.address = address;
+    if (this.texture.image.width === size) {
+      this.texture.image.data = data;
+      this.texture.needsUpdate = true;
+    } else {
+      this.texture.dispose();
+      this.texture = this.fresh(data, size);
+    }
+    return true;
+  }
+
+  dispose(): void {
+    this.texture.dispose();
+  }
+}

@@ -19,6 +19,7 @@ export const theme = createTheme({
   defaultRadius: 3,
   black: "#2a2927",
   focusRing: "auto",
+  respectReducedMotion: true,
   components: {
     Button: { defaultProps: { size: "compact-sm" } },
     NumberInput: { defaultProps: { size: "xs", hideControls: true } },

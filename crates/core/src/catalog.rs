@@ -47,10 +47,11 @@ fn entry(
 /// Everything there is, in the order it is shown.
 pub fn catalog() -> Vec<Entry> {
     let mut out = vec![];
-    out.extend(READINGS.iter().map(|r| Entry {
-        measured: r.measured,
-        ..entry("reading", r.kind, r.label, r.help, (r.specs)())
-    }));
+    out.extend(
+        READINGS
+            .iter()
+            .map(|r| Entry { measured: r.measured, ..entry("reading", r.kind, r.label, r.help, (r.specs)()) }),
+    );
     out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, (p.specs)())));
     out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, (s.specs)())));
     out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, (s.specs)())));

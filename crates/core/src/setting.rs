@@ -133,7 +133,13 @@ impl ParamSpec {
     }
 
     /// A whole number within `range`.
-    pub fn integer(key: &'static str, label: &'static str, range: (f64, f64), default: f64, help: &'static str) -> Self {
+    pub fn integer(
+        key: &'static str,
+        label: &'static str,
+        range: (f64, f64),
+        default: f64,
+        help: &'static str,
+    ) -> Self {
         Self { kind: ParamType::Integer, ..Self::number(key, label, "", range, default, help) }
     }
 
@@ -313,10 +319,7 @@ mod tests {
     #[test]
     fn a_dial_is_laid_on_the_settings_own_range() {
         let spec = ParamSpec::share("amount", "Amount", 1.0, "");
-        let dials = BTreeMap::from([(
-            "d".to_string(),
-            DialState { min: 0.0, max: 10.0, value: Value::Number(2.5) },
-        )]);
+        let dials = BTreeMap::from([("d".to_string(), DialState { min: 0.0, max: 10.0, value: Value::Number(2.5) })]);
         let driven = |low, high| Param::Dial(DialDrive { dial: "d".into(), low, high });
         assert_eq!(resolve_one(&spec, Some(&driven(Some(0.8), Some(0.4))), &dials), Value::Number(0.7));
         assert_eq!(resolve_one(&spec, Some(&driven(None, None)), &dials), Value::Number(1.0), "bounded to the range");

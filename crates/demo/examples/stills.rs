@@ -16,18 +16,35 @@ fn main() {
     let mut args = std::env::args().skip(1);
     let dir = args.next().expect("a folder");
     let size: u32 = args.next().and_then(|s| s.parse().ok()).unwrap_or(1024);
+    std::fs::create_dir_all(&dir).unwrap();
     for (demo, document) in PIECES.iter().zip([projects::gate_valve(), projects::swatch_tile()]) {
         let clock = Instant::now();
         let piece = demo.imported();
-        println!("{}: {} triangles, {} shells, {} charts, {:?}", demo.name, piece.triangles.len(), piece.shells, piece.charts, clock.elapsed());
+        println!(
+            "{}: {} triangles, {} shells, {} charts, {:?}",
+            demo.name,
+            piece.triangles.len(),
+            piece.shells,
+            piece.charts,
+            clock.elapsed()
+        );
         let surface = Surface::new(piece, size);
-        println!("  {} of {} texels, {} overlap, {:?}", surface.atlas.len(), size * size, surface.atlas.overlaps, clock.elapsed());
+        println!(
+            "  {} of {} texels, {} overlap, {:?}",
+            surface.atlas.len(),
+            size * size,
+            surface.atlas.overlaps,
+            clock.elapsed()
+        );
         surface.bvh();
         println!("  bvh {:?}", clock.elapsed());
         let cancel = Cancel::default();
         let mut store = HashMap::new();
         let occlusion = reading::find("occlusion").unwrap();
-        let key = ReadingKey { kind: "occlusion", settings: resolve(&(occlusion.specs)(), &Settings::new(), &DialStates::new()) };
+        let key = ReadingKey {
+            kind: "occlusion",
+            settings: resolve(&(occlusion.specs)(), &Settings::new(), &DialStates::new()),
+        };
         for k in needs(&document).into_iter().chain([key.clone()]) {
             let clock = Instant::now();
             let plane = measure(reading::find(k.kind).unwrap(), &surface, &k.settings, &cancel, &silent).unwrap();
@@ -36,7 +53,8 @@ fn main() {
         }
         let cache = Cache::new(1 << 30);
         let readings = |h: &str| store.get(h).cloned();
-        let context = Context { surface: &surface, readings: &readings, cache: &cache, cancel: &cancel, progress: &silent };
+        let context =
+            Context { surface: &surface, readings: &readings, cache: &cache, cancel: &cancel, progress: &silent };
         let clock = Instant::now();
         let e = evaluate(&document, &context).unwrap();
         println!("  evaluate {:?}", clock.elapsed());
@@ -44,12 +62,16 @@ fn main() {
             println!("    {:20} mask {:.3} visible {:.3}", c.name, c.mask, c.visible);
         }
         let clock = Instant::now();
-        let camera = Camera::framing(surface.piece.min.into(), surface.piece.max.into(), 1.0);
+        let camera = Camera::framing(&surface.piece, 1.0, 1.0);
         let shot = Shot::new(&surface, camera, 700, 700);
         let occ = readings(&key.hash(&surface.piece.hash, size)).unwrap();
         let picture = lit::picture(&shot, &surface, &e, Some(&occ));
         println!("  still {:?}", clock.elapsed());
         std::fs::write(format!("{dir}/{}.png", demo.key), png::rgba8(&picture, 700, 700)).unwrap();
-        std::fs::write(format!("{dir}/{}-base.png", demo.key), png::rgb8(&texture::base_color(&surface, &e), size, png::Space::Srgb)).unwrap();
+        std::fs::write(
+            format!("{dir}/{}-base.png", demo.key),
+            png::rgb8(&texture::base_color(&surface, &e), size, png::Space::Srgb),
+        )
+        .unwrap();
     }
 }

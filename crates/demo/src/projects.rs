@@ -18,8 +18,7 @@ fn step(join: Join, amount: f64, kind: &str, list: &[(&str, Param)]) -> Step {
 
 fn clouds(join: Join, amount: f64, size: f64, octaves: f64, seed: f64) -> Step {
     let gain = 0.55.into();
-    let list =
-        [("size", size.into()), ("octaves", octaves.into()), ("gain", gain), ("seed", seed.into())];
+    let list = [("size", size.into()), ("octaves", octaves.into()), ("gain", gain), ("seed", seed.into())];
     step(join, amount, "perlin", &list)
 }
 
@@ -92,28 +91,32 @@ fn numbered(layers: &mut [Layer], next: &mut usize) {
 fn unchipped(low: f64, high: f64) -> Vec<Step> {
     vec![
         step(Join::Replace, 1.0, "edges", &[]),
-        levels(0.04, 0.42),
-        clouds(Join::Add, 0.62, 34.0, 6.0, 11.0),
-        clouds(Join::Overlay, 0.8, 7.0, 5.0, 4.0),
-        threshold(driven("wear", low, high), 0.035),
+        levels(0.03, 0.3),
+        clouds(Join::Add, 0.55, 42.0, 6.0, 11.0),
+        clouds(Join::Overlay, 0.5, 7.0, 5.0, 4.0),
+        threshold(driven("wear", low, high), 0.03),
         invert(),
     ]
 }
 
-/// Steel, primer and dock paint, chipped at the edges and rusted in the recesses.
+/// Steel, primer and dock paint, chipped at the edges and rusted in the recesses; driven by the dials of [`dock_paint_dials`].
 fn dock_paint_layers() -> Vec<Layer> {
-    vec![
+    let mut layers = vec![
         coat("Bare steel", 1.0, look("#8f8d89", 1.0, 0.36), vec![]),
-        coat("Mill scale", 0.85, look("#4a4644", 0.85, 0.55), vec![
-            clouds(Join::Replace, 1.0, 26.0, 6.0, 3.0),
-            threshold(0.5.into(), 0.3),
-        ]),
-        coat("Rust on steel", 0.9, relief(0.04, "adds", look("#6e3c1e", 0.0, 0.88)), vec![
-            clouds(Join::Replace, 1.0, 15.0, 6.0, 21.0),
-            threshold(driven("wear", 0.66, 0.46), 0.22),
-        ]),
-        coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(1.0, 0.5)),
-        coat("Dock paint", 1.0, relief(0.14, "adds", look("#2f605d", 0.0, 0.36)), unchipped(0.94, 0.44)),
+        coat(
+            "Mill scale",
+            0.85,
+            look("#4a4644", 0.85, 0.55),
+            vec![clouds(Join::Replace, 1.0, 26.0, 6.0, 3.0), threshold(0.5.into(), 0.3)],
+        ),
+        coat(
+            "Rust on steel",
+            0.9,
+            relief(0.04, "adds", look("#6e3c1e", 0.0, 0.88)),
+            vec![clouds(Join::Replace, 1.0, 15.0, 6.0, 21.0), threshold(driven("wear", 0.66, 0.46), 0.22)],
+        ),
+        coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(0.97, 0.4)),
+        coat("Dock paint", 1.0, relief(0.14, "adds", look("#2f605d", 0.0, 0.36)), unchipped(0.92, 0.33)),
         coat("Sun-bleached paint", 0.5, look("#6f9a92", 0.0, 0.55), {
             let mut s = vec![
                 step(Join::Replace, 1.0, "facing", &[("spread", 100.0.into())]),
@@ -123,62 +126,110 @@ fn dock_paint_layers() -> Vec<Layer> {
             s.push(clouds(Join::Multiply, 0.5, 12.0, 5.0, 31.0));
             s
         }),
-        coat("Recess rust", 1.0, relief(0.09, "adds", look("#5b2c16", 0.0, 0.9)), vec![
-            step(Join::Replace, 1.0, "recesses", &[]),
-            levels(0.03, 0.45),
-            clouds(Join::Add, 0.55, 24.0, 6.0, 17.0),
-            clouds(Join::Overlay, 0.7, 5.0, 4.0, 2.0),
-            threshold(driven("wear", 0.88, 0.4), 0.14),
-        ]),
-        coat("Bright rust", 0.85, look("#a2592a", 0.0, 0.92), vec![
-            step(Join::Replace, 1.0, "recesses", &[]),
-            levels(0.02, 0.5),
-            clouds(Join::Add, 0.6, 16.0, 6.0, 40.0),
-            clouds(Join::Multiply, 0.9, 4.0, 4.0, 9.0),
-            threshold(driven("wear", 0.62, 0.36), 0.2),
-        ]),
-        coat("Grime", 0.55, look("#2a2723", 0.0, 0.8), vec![
-            step(Join::Replace, 1.0, "occlusion", &[]),
-            invert(),
-            levels(0.3, 0.95),
-            clouds(Join::Multiply, 0.6, 30.0, 5.0, 55.0),
-        ]),
-        coat("Salt bloom", 0.42, look("#cfccc0", 0.0, 0.95), vec![
-            step(Join::Replace, 1.0, "facing", &[("spread", 75.0.into())]),
-            clouds(Join::Multiply, 1.0, 42.0, 6.0, 77.0),
-            clouds(Join::Overlay, 0.7, 6.0, 4.0, 5.0),
-            step(Join::Multiply, 1.0, "levels", &[("black", 0.26.into()), ("white", 0.62.into())]),
-        ]),
-    ]
+        coat(
+            "Recess rust",
+            1.0,
+            relief(0.09, "adds", look("#5b2c16", 0.0, 0.9)),
+            vec![
+                step(Join::Replace, 1.0, "recesses", &[]),
+                levels(0.03, 0.4),
+                clouds(Join::Add, 0.5, 30.0, 6.0, 17.0),
+                clouds(Join::Overlay, 0.45, 5.0, 4.0, 2.0),
+                threshold(driven("wear", 0.9, 0.28), 0.12),
+            ],
+        ),
+        coat(
+            "Bright rust",
+            0.85,
+            look("#a2592a", 0.0, 0.92),
+            vec![
+                step(Join::Replace, 1.0, "recesses", &[]),
+                levels(0.02, 0.5),
+                clouds(Join::Add, 0.45, 18.0, 6.0, 40.0),
+                clouds(Join::Multiply, 0.9, 4.0, 4.0, 9.0),
+                threshold(driven("wear", 0.6, 0.3), 0.2),
+            ],
+        ),
+        coat(
+            "Grime",
+            0.55,
+            look("#2a2723", 0.0, 0.8),
+            vec![
+                step(Join::Replace, 1.0, "occlusion", &[]),
+                invert(),
+                levels(0.3, 0.95),
+                clouds(Join::Multiply, 0.6, 30.0, 5.0, 55.0),
+            ],
+        ),
+        coat(
+            "Salt bloom",
+            0.34,
+            look("#cfccc0", 0.0, 0.95),
+            vec![
+                step(Join::Replace, 1.0, "facing", &[("spread", 75.0.into())]),
+                clouds(Join::Multiply, 1.0, 42.0, 6.0, 77.0),
+                clouds(Join::Overlay, 0.7, 6.0, 4.0, 5.0),
+                step(Join::Multiply, 1.0, "levels", &[("black", 0.26.into()), ("white", 0.62.into())]),
+            ],
+        ),
+    ];
+    for layer in &mut layers {
+        match layer.name.as_str() {
+            "Salt bloom" => layer.opacity = driven("salt", 0.0, 0.9),
+            "Grime" => layer.opacity = driven("grime", 0.0, 1.0),
+            "Dock paint" => {
+                let LayerKind::Coat { finish } = &mut layer.kind else { continue };
+                let drive = Param::Dial(DialDrive { dial: "paint".into(), low: None, high: None });
+                let base = finish.channels.entry("base_color".into());
+                base.and_modify(|c| _ = c.settings.insert("color".into(), drive));
+            }
+            _ => {}
+        }
+    }
+    layers
 }
 
-fn wear() -> Dial {
+fn dial(id: &str, label: &str, group: &str, value: Value) -> Dial {
     Dial {
-        id: "wear".into(),
-        label: "Wear".into(),
-        group: "Weather".into(),
+        id: id.into(),
+        label: label.into(),
+        group: group.into(),
         unit: String::new(),
         min: 0.0,
         max: 1.0,
-        default: Value::Number(0.5),
-        value: Value::Number(0.5),
+        default: value.clone(),
+        value,
     }
+}
+
+fn dock_paint_dials() -> Vec<Dial> {
+    vec![
+        dial("wear", "Wear", "Weather", Value::Number(0.5)),
+        dial("salt", "Salt", "Weather", Value::Number(0.35)),
+        dial("grime", "Grime", "Weather", Value::Number(0.55)),
+        dial("paint", "Paint", "Colour", Value::Text("#2f605d".into())),
+    ]
 }
 
 /// The project that opens first: the gate valve, dressed.
 pub fn gate_valve() -> Document {
     let mut document = Document::new("Gate valve");
     let mut layers = dock_paint_layers();
-    layers.push(coat("Handled metal", 0.8, look("#9a9892", 1.0, 0.28), vec![
-        step(Join::Replace, 1.0, "part", &[("part", "handwheel".into())]),
-        step(Join::Multiply, 1.0, "edges", &[]),
-        clouds(Join::Add, 0.5, 30.0, 5.0, 63.0),
-        threshold(0.62.into(), 0.12),
-        step(Join::Multiply, 1.0, "part", &[("part", "handwheel".into())]),
-    ]));
+    layers.push(coat(
+        "Handled metal",
+        0.8,
+        look("#9a9892", 1.0, 0.28),
+        vec![
+            step(Join::Replace, 1.0, "part", &[("part", "handwheel".into())]),
+            step(Join::Multiply, 1.0, "edges", &[]),
+            clouds(Join::Add, 0.5, 30.0, 5.0, 63.0),
+            threshold(0.62.into(), 0.12),
+            step(Join::Multiply, 1.0, "part", &[("part", "handwheel".into())]),
+        ],
+    ));
     numbered(&mut layers, &mut 0);
     document.layers = layers;
-    document.dials = vec![wear()];
+    document.dials = dock_paint_dials();
     document
 }
 
@@ -187,42 +238,34 @@ pub fn swatch_tile() -> Document {
     let mut document = Document::new("Swatch tile");
     let mut layers = vec![
         coat("Cast iron", 1.0, look("#55524f", 1.0, 0.6), vec![]),
-        coat("Limewash", 0.95, relief(0.2, "adds", look("#d8d2c4", 0.0, 0.9)), vec![
-            step(Join::Replace, 1.0, "edges", &[]),
-            levels(0.05, 0.6),
-            clouds(Join::Add, 0.7, 45.0, 6.0, 5.0),
-            threshold(0.55.into(), 0.06),
-            invert(),
-        ]),
+        coat(
+            "Limewash",
+            0.95,
+            relief(0.2, "adds", look("#d8d2c4", 0.0, 0.9)),
+            vec![
+                step(Join::Replace, 1.0, "edges", &[]),
+                levels(0.05, 0.6),
+                clouds(Join::Add, 0.7, 45.0, 6.0, 5.0),
+                threshold(0.55.into(), 0.06),
+                invert(),
+            ],
+        ),
     ];
     numbered(&mut layers, &mut 0);
     document.layers = layers;
     document
 }
 
-/// The recipe of the demo cabinet: dock paint over steel, with the dial Wear and the colour of the paint.
+/// The recipe of the demo cabinet: dock paint over steel, with dials for wear, salt, grime and the colour of the paint.
 pub fn dock_paint() -> Recipe {
     let mut layers = dock_paint_layers();
     numbered(&mut layers, &mut 0);
-    if let LayerKind::Coat { finish } = &mut layers[4].kind {
-        let drive = DialDrive { dial: "paint".into(), low: None, high: None };
-        let base = finish.channels.entry("base_color".into());
-        base.and_modify(|c| _ = c.settings.insert("color".into(), Param::Dial(drive)));
-    }
-    let paint = Dial {
-        id: "paint".into(),
-        label: "Paint".into(),
-        group: "Colour".into(),
-        default: Value::Text("#2f605d".into()),
-        value: Value::Text("#2f605d".into()),
-        ..wear()
-    };
     Recipe {
         format: dustcoat_core::recipe::FORMAT.into(),
         name: "Dock paint over steel".into(),
         note: "Primer and paint, chipped at the edges, rusted in the recesses, salt on top.".into(),
         layers,
-        dials: vec![wear(), paint],
+        dials: dock_paint_dials(),
     }
 }
 

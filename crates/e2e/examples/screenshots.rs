@@ -38,7 +38,8 @@ impl Shots<'_> {
 
     async fn take(&self, name: &str) {
         if self.wanted(name) {
-            std::fs::write(self.folder.join(format!("{name}.png")), self.page.screenshot().await).expect("it is written");
+            std::fs::write(self.folder.join(format!("{name}.png")), self.page.screenshot().await)
+                .expect("it is written");
             println!("{name}");
         }
     }
@@ -50,7 +51,7 @@ impl Shots<'_> {
         page.press(&page.find(".card a").await).await;
         self.take("build").await;
         if self.wanted("build-step") {
-            page.press(&page.find(".coat[data-layer='Rust'] .name-button").await).await;
+            page.press(&page.find(".coat[data-layer='Recess rust'] .name-button").await).await;
             page.press(&page.find(".tile[data-step='Clouds'] .tile-picture").await).await;
             self.take("build-step").await;
         }

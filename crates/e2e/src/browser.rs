@@ -26,6 +26,7 @@ const FLAGS: &[&str] = &[
     "--use-angle=gl-egl",
     "--ignore-gpu-blocklist",
     "--force-color-profile=srgb",
+    "--force-prefers-reduced-motion",
     "--lang=en-GB",
 ];
 
@@ -57,7 +58,7 @@ impl DriverProcess {
         let port = lines
             .by_ref()
             .map_while(Result::ok)
-            .find_map(|l| l.split_once("on port ").map(|(_, p)| p.trim_end_matches('.').to_owned()))
+            .find_map(|l| l.split_once("successfully on port ").map(|(_, p)| p.trim_end_matches('.').to_owned()))
             .expect("chromedriver says its port");
         std::thread::spawn(move || lines.for_each(drop));
         DriverProcess { child, watchdog, url: format!("http://127.0.0.1:{port}") }

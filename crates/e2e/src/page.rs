@@ -76,7 +76,8 @@ impl Page {
     pub async fn control(&self, words: &str) -> WebElement {
         let controls = "self::button or self::a or self::input or self::textarea or @role='slider' or @role='option' or @role='menuitem'";
         let named = format!("@aria-label=\"{words}\" or normalize-space()=\"{words}\"");
-        let xpath = format!("//*[({controls}) and ({named})] | //label[normalize-space()=\"{words}\"]/following::input[1]");
+        let xpath =
+            format!("//*[({controls}) and ({named})] | //label[normalize-space()=\"{words}\"]/following::input[1]");
         self.by(By::XPath(&xpath), words).await
     }
 

@@ -56,7 +56,9 @@ pub fn typescript() -> String {
         views::Event,
         views::Problem,
     );
-    let mut out = String::from("// Generated from the Rust types by `make types`; a test fails when it is out of date. Don't edit.\n");
+    let mut out = String::from(
+        "// Generated from the Rust types by `make types`; a test fails when it is out of date. Don't edit.\n",
+    );
     for decl in all.found.values() {
         out.push_str("\nexport ");
         out.push_str(decl);

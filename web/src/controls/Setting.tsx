@@ -109,6 +109,7 @@ export function NumberField({ spec, value, disabled, keep, label = spec.label }:
   return (
     <NumberInput
       className="value"
+      {...(spec.unit ? { "data-unit": spec.unit } : {})}
       aria-label={label}
       value={text}
       disabled={disabled}

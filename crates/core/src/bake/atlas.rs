@@ -113,8 +113,7 @@ impl Atlas {
     pub fn at_uv(&self, uv: [f32; 2]) -> Option<u32> {
         let size = self.size as i32;
         let place = uv.map(|v| (v * self.size as f32) as i32);
-        const AROUND: [(i32, i32); 9] =
-            [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
+        const AROUND: [(i32, i32); 9] = [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
         AROUND.iter().find_map(|(dx, dy)| {
             let (x, y) = ((place[0] + dx).clamp(0, size - 1), (place[1] + dy).clamp(0, size - 1));
             self.lookup.get((y * size + x) as usize).copied().filter(|i| *i != NONE)

@@ -26,13 +26,17 @@ pub mod limits {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum EditError {
     /// Written by something else.
-    #[error("This document's format is “{found}”; this version of Dust Coat reads “{FORMAT}”. Open it with the version that wrote it.")]
+    #[error(
+        "This document's format is “{found}”; this version of Dust Coat reads “{FORMAT}”. Open it with the version that wrote it."
+    )]
     Format {
         /// What it says.
         found: String,
     },
     /// An id that is not there.
-    #[error("There is no {what} “{id}” any more; it may have been removed in another window. Reload the page to see what is there.")]
+    #[error(
+        "There is no {what} “{id}” any more; it may have been removed in another window. Reload the page to see what is there."
+    )]
     Unknown {
         /// Layer, step, dial …
         what: &'static str,
@@ -189,12 +193,7 @@ fn check_dial(d: &Dial) -> Result<(), EditError> {
     }
 }
 
-fn check_layers(
-    layers: &[Layer],
-    dials: &[Dial],
-    depth: usize,
-    ids: &mut BTreeSet<String>,
-) -> Result<(), EditError> {
+fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeSet<String>) -> Result<(), EditError> {
     if depth > limits::DEPTH {
         return Err(EditError::TooMany { what: "groups within groups", found: depth, limit: limits::DEPTH });
     }

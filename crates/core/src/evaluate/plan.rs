@@ -93,6 +93,7 @@ fn finish(layer: &Layer, dials: &DialStates) -> Option<Vec<(&'static Channel, Re
     let LayerKind::Coat { finish } = &layer.kind else { return None };
     let on = finish.channels.iter().filter(|(_, c)| c.on);
     Some(
-        on.filter_map(|(key, c)| channel::find(key).map(|ch| (ch, resolve(&(ch.specs)(), &c.settings, dials)))).collect(),
+        on.filter_map(|(key, c)| channel::find(key).map(|ch| (ch, resolve(&(ch.specs)(), &c.settings, dials))))
+            .collect(),
     )
 }

@@ -44,9 +44,7 @@ pub fn base_color(surface: &Surface, e: &Evaluation) -> Vec<u8> {
 /// Occlusion, roughness, metallic in red, green, blue, RGBA8 (glTF's packing). Without a measured occlusion, red is 1.
 pub fn orm(surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<u8> {
     let (r, m) = (&e.channels["roughness"], &e.channels["metallic"]);
-    scatter(surface, [255, 255, 0, 255], |i| {
-        [unorm8(occlusion.map_or(1.0, |o| o[i])), unorm8(r[i]), unorm8(m[i]), 255]
-    })
+    scatter(surface, [255, 255, 0, 255], |i| [unorm8(occlusion.map_or(1.0, |o| o[i])), unorm8(r[i]), unorm8(m[i]), 255])
 }
 
 /// Tangent-space normals of the relief, RGBA8.

@@ -6,8 +6,8 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use crate::bake::Surface;
-use crate::evaluate::texture::{self, GreenAxis};
 use crate::evaluate::Evaluation;
+use crate::evaluate::texture::{self, GreenAxis};
 use crate::mesh::write::{Dressing, glb};
 
 /// What is written, and how it is named.
@@ -139,8 +139,7 @@ pub fn write(
         "normal" => png::rgb8(&texture::normal(surface, e, GreenAxis::Up), size, png::Space::Linear),
         "normal_y_down" => png::rgb8(&texture::normal(surface, e, GreenAxis::Down), size, png::Space::Linear),
         "height" => {
-            let scaled: Vec<f32> =
-                e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * layout.height_range)).collect();
+            let scaled: Vec<f32> = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * layout.height_range)).collect();
             png::grey16(&texture::grey16(surface, &scaled, 0.5), size)
         }
         _ => {

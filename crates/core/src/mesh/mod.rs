@@ -153,10 +153,14 @@ pub enum MeshError {
         what: &'static str,
     },
     /// Nothing to dress.
-    #[error("The mesh holds no triangle with an area. Check that the file holds the model itself, not only curves or points.")]
+    #[error(
+        "The mesh holds no triangle with an area. Check that the file holds the model itself, not only curves or points."
+    )]
     Empty,
     /// Buffers elsewhere.
-    #[error("The glTF keeps its buffers in another file (“{uri}”). Export it as GLB, or as glTF with embedded buffers.")]
+    #[error(
+        "The glTF keeps its buffers in another file (“{uri}”). Export it as GLB, or as glTF with embedded buffers."
+    )]
     ExternalBuffer {
         /// The file it names.
         uri: String,

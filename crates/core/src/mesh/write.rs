@@ -66,7 +66,8 @@ pub fn glb(piece: &Piece, dressing: Option<&Dressing>) -> Vec<u8> {
     for (i, part) in piece.parts.iter().enumerate().filter(|(_, p)| p.triangles > 0) {
         let mine = piece.triangles.iter().zip(&piece.part_of).filter(|(_, p)| usize::from(**p) == i);
         let view = bin.add(mine.flat_map(|(t, _)| t.iter().flat_map(|v| v.to_le_bytes())), Some(34963));
-        accessors.push(json!({"bufferView": view, "componentType": 5125, "count": part.triangles * 3, "type": "SCALAR"}));
+        accessors
+            .push(json!({"bufferView": view, "componentType": 5125, "count": part.triangles * 3, "type": "SCALAR"}));
         primitives.push(json!({"attributes": attributes, "indices": accessors.len() - 1, "material": i, "mode": 4}));
     }
     let mut root = json!({

@@ -21,7 +21,14 @@ fn specs() -> Vec<ParamSpec> {
     vec![
         ParamSpec::length("size", "Size", (0.1, 5000.0), 40.0, "Length of the coarsest patches."),
         ParamSpec::integer("octaves", "Octaves", (1.0, 10.0), 5.0, "How many finer layers are added."),
-        ParamSpec::number("lacunarity", "Lacunarity", "", (1.2, 4.0), 2.0, "How much finer each octave is than the one before."),
+        ParamSpec::number(
+            "lacunarity",
+            "Lacunarity",
+            "",
+            (1.2, 4.0),
+            2.0,
+            "How much finer each octave is than the one before.",
+        ),
         ParamSpec::share("gain", "Gain", 0.5, "How strong each octave is against the one before."),
         ParamSpec::integer("seed", "Seed", (0.0, 999_999.0), 1.0, "Another number, another arrangement."),
     ]
@@ -147,7 +154,13 @@ fn corner(h: u32, x: f32, y: f32, z: f32) -> f32 {
     let h = h.wrapping_mul(0x85eb_ca6b) >> 27;
     let low = h & 15;
     let u = if low < 8 { x } else { y };
-    let v = if low < 4 { y } else if low & 13 == 12 { x } else { z };
+    let v = if low < 4 {
+        y
+    } else if low & 13 == 12 {
+        x
+    } else {
+        z
+    };
     // The signs sit in the lowest two bits: moved to the sign bit and flipped in.
     let u = f32::from_bits(u.to_bits() ^ (h << 31));
     let v = f32::from_bits(v.to_bits() ^ ((h & 2) << 30));

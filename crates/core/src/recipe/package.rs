@@ -106,7 +106,11 @@ fn broken(wanted: &'static str) -> impl Fn(zip::result::ZipError) -> PackageErro
     move |e| PackageError::NotAPackage { wanted, why: e.to_string() }
 }
 
-fn open<'a>(bytes: &'a [u8], wanted: &'static str, limits: PackageLimits) -> Result<ZipArchive<Cursor<&'a [u8]>>, PackageError> {
+fn open<'a>(
+    bytes: &'a [u8],
+    wanted: &'static str,
+    limits: PackageLimits,
+) -> Result<ZipArchive<Cursor<&'a [u8]>>, PackageError> {
     let archive = ZipArchive::new(Cursor::new(bytes)).map_err(broken(wanted))?;
     if archive.len() > limits.entries {
         return Err(PackageError::NotAPackage { wanted, why: format!("it holds {} files", archive.len()) });

@@ -9,6 +9,7 @@ use glam::Vec3;
 use rayon::prelude::*;
 
 use crate::bake::Surface;
+use crate::mesh::Piece;
 
 /// Where one looks from.
 #[derive(Debug, Clone, Copy)]
@@ -22,14 +23,26 @@ pub struct Camera {
 }
 
 impl Camera {
-    /// A three-quarter view that frames the box from `min` to `max` in a picture of that aspect ratio.
-    pub fn framing(min: Vec3, max: Vec3, aspect: f32) -> Self {
-        let (target, radius) = ((min + max) * 0.5, (max - min).length() * 0.5);
+    /// A three-quarter view in which the piece fills a picture of that aspect ratio; with `fill` over 1 it is cropped on all sides.
+    pub fn framing(piece: &Piece, aspect: f32, fill: f32) -> Self {
         let fov = 28.0f32;
-        let half = libm::tanf(fov.to_radians() * 0.5) * aspect.min(1.0);
-        let distance = radius * 0.92 / half + radius * 0.3;
-        let direction = Vec3::new(0.56, 0.34, 0.76).normalize();
-        Self { eye: target + direction * distance, target, fov }
+        let half = libm::tanf(fov.to_radians() * 0.5) * fill.max(0.01);
+        let towards = Vec3::new(0.56, 0.34, 0.76).normalize();
+        let right = Vec3::Y.cross(towards).normalize();
+        let up = towards.cross(right);
+        let points = || piece.positions.iter().map(|p| Vec3::from(*p));
+        let middle = |axis: Vec3| {
+            let (low, high) = points().fold((f32::MAX, f32::MIN), |(l, h), p| (l.min(axis.dot(p)), h.max(axis.dot(p))));
+            if low > high { 0.0 } else { (low + high) * 0.5 }
+        };
+        let target = right * middle(right) + up * middle(up) + towards * middle(towards);
+        // A point `d` in front of the target is inside the picture when |x| ≤ (distance − d) · half · aspect, and likewise for y.
+        let needs = |p: Vec3| {
+            let p = p - target;
+            (right.dot(p).abs() / aspect).max(up.dot(p).abs()) / half + towards.dot(p)
+        };
+        let distance = points().map(needs).fold(1e-3f32, f32::max) * 1.06;
+        Self { eye: target + towards * distance, target, fov }
     }
 }
 

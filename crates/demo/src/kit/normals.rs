@@ -30,8 +30,5 @@ pub fn corner_normals(charts: &[Chart]) -> Vec<Vec<Vec3>> {
         let smooth = around.iter().filter(|n| n.normalize_or_zero().dot(own) > CREASE).sum::<Vec3>();
         smooth.normalize_or(own)
     };
-    charts
-        .iter()
-        .map(|c| c.triangles.iter().flat_map(|t| t.map(|v| corner(c, face(c, t), v))).collect())
-        .collect()
+    charts.iter().map(|c| c.triangles.iter().flat_map(|t| t.map(|v| corner(c, face(c, t), v))).collect()).collect()
 }

@@ -138,7 +138,8 @@ fn cut(strip: Flat, n: usize) -> Vec<Flat> {
             }
             let inside = |v: u32| (from..=to).contains(&(v as usize % across));
             let moved = |v: u32| ((v as usize / across) * (to - from + 1) + v as usize % across - from) as u32;
-            out.triangles = strip.triangles.iter().filter(|t| t.iter().all(|v| inside(*v))).map(|t| t.map(moved)).collect();
+            out.triangles =
+                strip.triangles.iter().filter(|t| t.iter().all(|v| inside(*v))).map(|t| t.map(moved)).collect();
             out
         })
         .collect()

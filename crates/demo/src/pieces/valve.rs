@@ -44,8 +44,16 @@ fn end(kit: &mut Kit, side: f32) {
     let turn = Quat::from_rotation_z(-FRAC_PI_2 * side);
     let place = Mat4::from_quat(turn);
     let profile = points(&[
-        (36.0, 30.0), (36.0, 96.0), (44.0, 104.0), (76.0, 104.0), (76.0, 122.0), (50.0, 122.0), (50.0, 125.0),
-        (33.0, 125.0), (33.0, 112.0), (0.0, 112.0),
+        (36.0, 30.0),
+        (36.0, 96.0),
+        (44.0, 104.0),
+        (76.0, 104.0),
+        (76.0, 122.0),
+        (50.0, 122.0),
+        (50.0, 125.0),
+        (33.0, 125.0),
+        (33.0, 112.0),
+        (0.0, 112.0),
     ]);
     kit.sweep("body", &round(&profile, 2.2), &ROUND, Unfold::Parts, place);
     bolts(kit, 8, 62.5, 0.5, |spin| place * spin * Mat4::from_translation(Vec3::new(0.0, 122.0, 0.0)), 1.0);
@@ -75,7 +83,13 @@ fn bonnet(kit: &mut Kit) {
         profile.push(Vec2::new(23.0 + 27.0 * libm::cosf(t * FRAC_PI_2), 109.0 + 24.0 * libm::sinf(t * FRAC_PI_2)));
     }
     profile.extend(points(&[
-        (22.0, 134.0), (22.0, 150.0), (31.0, 150.0), (31.0, 159.0), (17.0, 159.0), (16.0, 166.0), (9.0, 166.0),
+        (22.0, 134.0),
+        (22.0, 150.0),
+        (31.0, 150.0),
+        (31.0, 159.0),
+        (17.0, 159.0),
+        (16.0, 166.0),
+        (9.0, 166.0),
     ]));
     kit.sweep("bonnet", &round(&profile, 2.0), &ROUND, Unfold::Parts, Mat4::IDENTITY);
     bolts(kit, 8, 62.5, 0.0, |spin| Mat4::from_translation(Vec3::new(0.0, 105.0, 0.0)) * spin, 0.95);

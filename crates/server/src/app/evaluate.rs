@@ -18,6 +18,8 @@ use crate::views::{EvaluateRequest, EvaluationView, PreviewRequest, Tile};
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [104, 84];
+/// How much larger than the whole a tile shows the piece: on so few pixels a part of it says more.
+const TILE_FILL: f32 = 1.5;
 /// Pixels of a picture on the front door.
 const PICTURE: [u32; 2] = [400, 300];
 /// Height in mm that the height view shows as white; its negative is black.
@@ -99,8 +101,7 @@ impl App {
             size: surface.atlas.size,
             base_color: self.pixels_of(&format!("base/{}", k["base_color"]), || texture::base_color(surface, e)),
             orm: self.pixels_of(&orm_key, || texture::orm(surface, e, values)),
-            normal: self
-                .pixels_of(&format!("normal/{}", k["height"]), || texture::normal(surface, e, GreenAxis::Up)),
+            normal: self.pixels_of(&format!("normal/{}", k["height"]), || texture::normal(surface, e, GreenAxis::Up)),
             height,
             mask: None,
             reading: None,
@@ -139,7 +140,7 @@ impl App {
     fn tile_shot(&self, surface: &Surface) -> Arc<TileShot> {
         self.shots.get_with(surface.key(), || {
             let [w, h] = TILE;
-            let camera = Camera::framing(surface.piece.min.into(), surface.piece.max.into(), w as f32 / h as f32);
+            let camera = Camera::framing(&surface.piece, w as f32 / h as f32, TILE_FILL);
             let shot = Shot::new(surface, camera, w, h);
             let texels = shot.seen();
             let subset = surface.subset(&texels);
@@ -234,7 +235,7 @@ impl App {
         let readings = |hash: &str| self.held(hash);
         let e = evaluate::evaluate(document, &self.context(surface, &readings, &cancel))?;
         let [w, h] = PICTURE;
-        let camera = Camera::framing(surface.piece.min.into(), surface.piece.max.into(), w as f32 / h as f32);
+        let camera = Camera::framing(&surface.piece, w as f32 / h as f32, 1.0);
         let shot = Shot::new(surface, camera, w, h);
         let occlusion = self.occlusion(document, surface);
         let picture = lit::picture(&shot, surface, &e, occlusion.as_ref().map(|o| o.1.as_slice()));

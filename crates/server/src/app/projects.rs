@@ -15,7 +15,8 @@ impl App {
     /// # Errors
     /// [`AppError`]
     pub fn cards(&self) -> Result<Vec<ProjectCard>, AppError> {
-        let card = |s: crate::db::Summary| ProjectCard { id: s.id, revision: s.revision, name: s.name, changed: s.changed };
+        let card =
+            |s: crate::db::Summary| ProjectCard { id: s.id, revision: s.revision, name: s.name, changed: s.changed };
         Ok(self.db.projects()?.into_iter().map(card).collect())
     }
 

@@ -62,12 +62,16 @@ impl App {
     ) -> Result<Arc<Plane>, AppError> {
         let reading = find(key.kind)?;
         let hash = key.hash(&surface.piece.hash, surface.atlas.size);
-        if reading.measured && let Some(plane) = self.held(&hash) {
+        if reading.measured
+            && let Some(plane) = self.held(&hash)
+        {
             return Ok(plane);
         }
         let turn = lock(&self.measuring).entry(hash.clone()).or_default().clone();
         let _mine = lock(&turn);
-        if reading.measured && let Some(plane) = self.held(&hash) {
+        if reading.measured
+            && let Some(plane) = self.held(&hash)
+        {
             return Ok(plane);
         }
         let clock = Instant::now();

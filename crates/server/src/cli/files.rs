@@ -29,8 +29,11 @@ pub fn demo_files(args: &DemoFilesArgs, json: bool) -> Result<(), CliError> {
         put(format!("{}.glb", piece.key), &glb)?;
         put(format!("{}.obj", piece.key), obj(&(piece.build)()).as_bytes())?;
         let document = if piece.key == "gate-valve" { projects::gate_valve() } else { projects::swatch_tile() };
-        let source =
-            MeshSource { file: format!("{}.glb", piece.key), hash: blake3::hash(&glb).to_hex().to_string(), unit: None };
+        let source = MeshSource {
+            file: format!("{}.glb", piece.key),
+            hash: blake3::hash(&glb).to_hex().to_string(),
+            unit: None,
+        };
         put(format!("{}.dustcoat", piece.key), &write_project(&Project { document, source, mesh: glb }, None))?;
     }
     put("dock-paint.coatrecipe".into(), &write_recipe(&projects::dock_paint(), None))?;

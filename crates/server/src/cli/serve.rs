@@ -31,9 +31,8 @@ pub struct ServeArgs {
 }
 
 pub fn demo(args: &DemoArgs, json: bool) -> Result<(), CliError> {
-    let folder = args.data.clone().unwrap_or_else(|| {
-        std::env::temp_dir().join(format!("dustcoat-demo-{}", std::process::id()))
-    });
+    let folder =
+        args.data.clone().unwrap_or_else(|| std::env::temp_dir().join(format!("dustcoat-demo-{}", std::process::id())));
     let app = Arc::new(App::open(&folder).map_err(AppError::from)?);
     app.fill_with_demo()?;
     // The demo's readings are measured while the artist still looks at the front door.

@@ -115,7 +115,8 @@ fn reading_settings(list: &[String]) -> Result<BTreeMap<String, Settings>, CliEr
     let mut out: BTreeMap<String, Settings> = BTreeMap::new();
     for text in list {
         let (name, value) = assignment(text)?;
-        let (kind, key) = name.split_once('.').ok_or_else(|| usage(format!("--set {text}: write it as reading.setting=value")))?;
+        let (kind, key) =
+            name.split_once('.').ok_or_else(|| usage(format!("--set {text}: write it as reading.setting=value")))?;
         let specs = (find_reading(kind)?.specs)();
         let keys = || specs.iter().map(|s| s.key).collect::<Vec<_>>().join(", ");
         let spec = specs.iter().find(|s| s.key == key);
@@ -218,9 +219,9 @@ fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
     let dial = dials.iter().find(|d| d.id == name || d.label.eq_ignore_ascii_case(name));
     let dial = dial.ok_or_else(|| usage(format!("there is no dial “{name}”; there are: {}", all())))?;
     let value = match dial.value {
-        Value::Number(_) => Value::Number(
-            value.parse().map_err(|_| usage(format!("--set {text}: {} takes a number", dial.label)))?,
-        ),
+        Value::Number(_) => {
+            Value::Number(value.parse().map_err(|_| usage(format!("--set {text}: {} takes a number", dial.label)))?)
+        }
         _ => Value::Text(value.into()),
     };
     Ok((dial.id.clone(), value))
@@ -248,16 +249,14 @@ fn write_textures(document: &Document, piece: Arc<Piece>, args: &WriteArgs, json
     let e = evaluate::evaluate(document, &context).map_err(app)?;
     let mut written = vec![];
     for file in &files {
-        let bytes = handoff::write(file, &layout, &surface, &e, readings(&hash(&occlusion)).as_ref().map(|o| o.as_slice()));
+        let bytes =
+            handoff::write(file, &layout, &surface, &e, readings(&hash(&occlusion)).as_ref().map(|o| o.as_slice()));
         let path: &Path = &args.out.join(&file.name);
         write(path, &bytes)?;
         written.push(json!({"sheet": file.sheet, "map": file.map, "path": path.display().to_string()}));
     }
-    let coverage: Vec<_> = e
-        .coverage
-        .iter()
-        .map(|c| json!({"layer": c.name, "mask": c.mask, "visible": c.visible}))
-        .collect();
+    let coverage: Vec<_> =
+        e.coverage.iter().map(|c| json!({"layer": c.name, "mask": c.mask, "visible": c.visible})).collect();
     report(json, json!({"files": written, "coverage": coverage, "seconds": clock.elapsed().as_secs_f64()}));
     Ok(())
 }

@@ -23,7 +23,9 @@ pub enum DbError {
     #[error("There is no {0} of that name any more. Reload the page to see what is there.")]
     NotFound(&'static str),
     /// Somebody else edited first.
-    #[error("The project was changed in another window. Its newest state is shown now; make the change again if it is still wanted.")]
+    #[error(
+        "The project was changed in another window. Its newest state is shown now; make the change again if it is still wanted."
+    )]
     Stale {
         /// The revision in force.
         current: i64,
@@ -32,13 +34,17 @@ pub enum DbError {
     #[error("There is nothing to {0}.")]
     NothingTo(&'static str),
     /// The disk is full.
-    #[error("The disk is full, so nothing was written. Everything up to the last acknowledged edit is kept; make room and try again.")]
+    #[error(
+        "The disk is full, so nothing was written. Everything up to the last acknowledged edit is kept; make room and try again."
+    )]
     Full,
     /// Somebody else holds the file.
     #[error("The database is in use by another Dust Coat. Close the other one, or give another folder with --data.")]
     Locked,
     /// A file of another version or none of ours.
-    #[error("The database can't be read: {0}. Nothing was changed. Give another folder with --data, or put a copy in its place.")]
+    #[error(
+        "The database can't be read: {0}. Nothing was changed. Give another folder with --data, or put a copy in its place."
+    )]
     Broken(String),
 }
 

@@ -27,7 +27,8 @@ impl Guard {
     }
 
     fn host_ok(&self, host: &str) -> bool {
-        let name = host.rsplit_once(':').filter(|(_, p)| p.chars().all(|c| c.is_ascii_digit())).map_or(host, |(n, _)| n);
+        let name =
+            host.rsplit_once(':').filter(|(_, p)| p.chars().all(|c| c.is_ascii_digit())).map_or(host, |(n, _)| n);
         self.hosts.is_empty() || self.hosts.iter().any(|h| h == name)
     }
 

@@ -7,7 +7,9 @@ use dustcoat_core::handoff::Layout;
 use super::problem::Failure;
 use super::{Shared, attachment, off};
 use crate::app::AppError;
-use crate::views::{EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, PreviewRequest, ProjectView};
+use crate::views::{
+    EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, PreviewRequest, ProjectView,
+};
 
 /// What an address names never changes.
 const FOREVER: (&str, &str) = ("cache-control", "private, max-age=31536000, immutable");

@@ -23,7 +23,9 @@ pub enum Failure {
     #[error("The upload broke off before the file was complete. Nothing was kept; try again.")]
     UploadBroken,
     /// JSON that is none, or of another shape.
-    #[error("The request can't be read: {0}. Reload the page; if it happens again, the page and the server are of different versions.")]
+    #[error(
+        "The request can't be read: {0}. Reload the page; if it happens again, the page and the server are of different versions."
+    )]
     Request(String),
     /// No such address.
     #[error("There is nothing at this address.")]
@@ -32,7 +34,9 @@ pub enum Failure {
     #[error("{0}")]
     Forbidden(&'static str),
     /// Our own bug.
-    #[error("Something went wrong inside Dust Coat; the edit was not made. Everything before it is kept. Try again, or undo the last change.")]
+    #[error(
+        "Something went wrong inside Dust Coat; the edit was not made. Everything before it is kept. Try again, or undo the last change."
+    )]
     Bug,
 }
 

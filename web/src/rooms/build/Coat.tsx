@@ -57,7 +57,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
             <button className="name-button" onClick={() => select(layer.id)}>{layer.name}</button>
           </span>
         )}
-        <span className="coat-words">{layer.shown ? words : "hidden"}</span>
+        <span className="coat-words" title={words}>{layer.shown ? words : "hidden"}</span>
       </span>
       <span className="coat-side">
         <b data-visible>{visible === null ? "–" : percent(visible)}</b>

@@ -32,6 +32,7 @@ export function MaskLine() {
     <>
       <div className="line-head"><b>Mask line of {layer.name}</b><span data-sentence>{sentence(steps, catalog)}</span></div>
       <div className="line">
+       <div className="line-steps">
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
           <SortableContext items={steps.map((s) => s.id)} strategy={horizontalListSortingStrategy}>
             {steps.map((step, i) => <TileOf key={step.id} layer={layer} step={step} first={i === 0} dials={project.document.dials} />)}
@@ -41,7 +42,8 @@ export function MaskLine() {
           <button className="add-step" style={steps.length === 0 ? { marginLeft: 0 } : undefined} aria-label="Find a step" onClick={() => useStore.setState({ finderOpen: true })}>+</button>
         </Tooltip>
         {steps.length === 0 && <p className="soft" style={{ padding: "8px 0 0 14px", maxWidth: 220 }}>No steps: the layer lies everywhere. Press + to bring in a reading or a pattern.</p>}
-        <Histogram />
+       </div>
+       <Histogram />
       </div>
       <Finder layer={layer} />
     </>
@@ -131,7 +133,7 @@ function Histogram() {
   const top = Math.max(...bins.map(Math.sqrt), 1e-6);
   const w = WIDTH / bins.length;
   return (
-    <figure className="histogram" style={{ margin: "0 0 0 16px" }}>
+    <figure className="histogram">
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={`Histogram of the mask; it covers ${percent(mask)} of the surface`}>
         {bins.map((share, i) => {
           const h = (Math.sqrt(share) / top) * (HEIGHT - 6);

@@ -53,7 +53,7 @@ function Parts({ project }: { project: ProjectView }) {
   );
 }
 
-const area = (mm2: number) => (mm2 >= 1e4 ? `${(mm2 / 100).toFixed(0)} cm²` : `${mm2.toFixed(0)} mm²`);
+const area = (mm2: number) => (mm2 >= 1000 ? `${(mm2 / 100).toFixed(0)} cm²` : `${mm2.toFixed(0)} mm²`);
 
 function Fact({ name, value }: { name: string; value: string }) {
   return <div className="row" style={{ minHeight: 18 }}><span className="soft">{name}</span><span>{value}</span></div>;

@@ -15,7 +15,14 @@ pub static READING: Reading = Reading {
 fn specs() -> Vec<ParamSpec> {
     vec![
         ParamSpec::number("low", "Lower level", "mm", (0.0, 10_000.0), 0.0, "Where it is 0."),
-        ParamSpec::number("high", "Upper level", "mm", (0.0, 10_000.0), 200.0, "Where it is 1; below the lower level turns it round."),
+        ParamSpec::number(
+            "high",
+            "Upper level",
+            "mm",
+            (0.0, 10_000.0),
+            200.0,
+            "Where it is 1; below the lower level turns it round.",
+        ),
     ]
 }
 

@@ -32,7 +32,8 @@ pub fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
         for l in 0..values.len() {
             let i = first + l;
             // The flat triangle's own normal decides which way is in; the smooth one would leak at coarse facets.
-            let [a, b, c] = piece.triangles[atlas.triangle[i] as usize].map(|v| Vec3::from(piece.positions[v as usize]));
+            let [a, b, c] =
+                piece.triangles[atlas.triangle[i] as usize].map(|v| Vec3::from(piece.positions[v as usize]));
             let n = (b - a).cross(c - a).normalize_or(Vec3::Y);
             let (t, b) = frame(n);
             frames[l] = (Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]), t, b, n);

@@ -26,7 +26,14 @@ const DIRECTIONS: [(&str, &str); 6] = [
 fn specs() -> Vec<ParamSpec> {
     vec![
         ParamSpec::choice("direction", "Direction", &DIRECTIONS, "Which way is 1."),
-        ParamSpec::number("spread", "Spread", "°", (1.0, 180.0), 90.0, "The angle from the direction at which it has fallen to 0."),
+        ParamSpec::number(
+            "spread",
+            "Spread",
+            "°",
+            (1.0, 180.0),
+            90.0,
+            "The angle from the direction at which it has fallen to 0.",
+        ),
     ]
 }
 

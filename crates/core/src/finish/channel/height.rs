@@ -9,7 +9,14 @@ pub static CHANNEL: Channel = Channel {
     help: "Relief in millimetres: 0 is the mesh's own surface, below 0 is eaten away.",
     specs: || {
         vec![
-            ParamSpec::number("value", "Height", "mm", (-20.0, 20.0), 0.1, "How thick the coat lies, or how deep it eats."),
+            ParamSpec::number(
+                "value",
+                "Height",
+                "mm",
+                (-20.0, 20.0),
+                0.1,
+                "How thick the coat lies, or how deep it eats.",
+            ),
             ParamSpec::choice(
                 "relief",
                 "Meets what lies below",

@@ -25,8 +25,7 @@ pub struct Channel {
 }
 
 /// All channels, in the order they are shown.
-pub static CHANNELS: &[&Channel] =
-    &[&base_color::CHANNEL, &metallic::CHANNEL, &roughness::CHANNEL, &height::CHANNEL];
+pub static CHANNELS: &[&Channel] = &[&base_color::CHANNEL, &metallic::CHANNEL, &roughness::CHANNEL, &height::CHANNEL];
 
 /// The channel of that kind.
 pub fn find(kind: &str) -> Option<&'static Channel> {

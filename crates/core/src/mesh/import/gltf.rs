@@ -193,9 +193,9 @@ fn check_types(primitive: &gltf::Primitive) -> Result<(), MeshError> {
 fn faces(mode: gltf::mesh::Mode, i: &[u32]) -> Vec<[u32; 3]> {
     use gltf::mesh::Mode;
     match mode {
-        Mode::TriangleStrip => {
-            (2..i.len()).map(|k| if k % 2 == 0 { [i[k - 2], i[k - 1], i[k]] } else { [i[k - 1], i[k - 2], i[k]] }).collect()
-        }
+        Mode::TriangleStrip => (2..i.len())
+            .map(|k| if k % 2 == 0 { [i[k - 2], i[k - 1], i[k]] } else { [i[k - 1], i[k - 2], i[k]] })
+            .collect(),
         Mode::TriangleFan => (2..i.len()).map(|k| [i[0], i[k - 1], i[k]]).collect(),
         _ => i.chunks_exact(3).map(|c| [c[0], c[1], c[2]]).collect(),
     }

@@ -15,12 +15,7 @@ pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshEr
     };
     // tobj learns material names from libraries only; the line in front makes it ask for the one built from the names in use.
     let mut reader = BufReader::new((&b"mtllib parts\n"[..]).chain(bytes));
-    let options = tobj::LoadOptions {
-        single_index: false,
-        triangulate: true,
-        ignore_points: true,
-        ignore_lines: true,
-    };
+    let options = tobj::LoadOptions { single_index: false, triangulate: true, ignore_points: true, ignore_lines: true };
     let (models, _) = tobj::load_obj_buf(&mut reader, &options, |_| materials())
         .map_err(|e| MeshError::Unreadable { why: e.to_string() })?;
     let mut soup = Soup::default();
@@ -57,9 +52,10 @@ fn append(soup: &mut Soup, mesh: &tobj::Mesh, part: u16, scale: f32) -> Result<(
 }
 
 fn lines<'a>(bytes: &'a [u8], word: &'a [u8]) -> impl Iterator<Item = &'a [u8]> {
-    bytes.split(|b| *b == b'\n').map(<[u8]>::trim_ascii).filter_map(move |l| {
-        l.strip_prefix(word).filter(|rest| rest.first().is_some_and(u8::is_ascii_whitespace))
-    })
+    bytes
+        .split(|b| *b == b'\n')
+        .map(<[u8]>::trim_ascii)
+        .filter_map(move |l| l.strip_prefix(word).filter(|rest| rest.first().is_some_and(u8::is_ascii_whitespace)))
 }
 
 fn material_names(bytes: &[u8]) -> Vec<String> {

@@ -81,25 +81,41 @@ fn drop_flat(soup: Soup, findings: &mut Vec<Finding>) -> Result<Soup, MeshError>
     Ok(out)
 }
 
-/// Missing or useless normals become the area-weighted mean of the triangles that meet at the position.
+/// Cosine of the angle up to which faces are taken for one smooth surface when the file gives no normals: 40°.
+const CREASE: f32 = 0.766;
+/// A position where more triangles meet than this gets one normal for all, so that a hostile fan doesn't cost the square of its size.
+const FAN: usize = 256;
+
+/// Missing or useless normals become the area-weighted mean of the triangles that meet at the position at less than the crease angle.
 fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
     let useless = |n: &[f32; 3]| n.iter().any(|v| !v.is_finite()) || Vec3::from(*n).length_squared() < 1e-12;
     if soup.normals.iter().any(useless) {
-        let mut sums: HashMap<[u32; 3], Vec3> = HashMap::new();
-        for p in soup.positions.chunks_exact(3) {
+        // Per position: the first faces that meet there, and the sum of all.
+        let mut meeting: HashMap<[u32; 3], (Vec<Vec3>, Vec3)> = HashMap::new();
+        let face = |p: &[[f32; 3]]| {
             let [a, b, c] = [Vec3::from(p[0]), Vec3::from(p[1]), Vec3::from(p[2])];
-            let n = (b - a).cross(c - a);
+            (b - a).cross(c - a)
+        };
+        for p in soup.positions.chunks_exact(3) {
             for corner in p {
-                *sums.entry(key3(*corner)).or_default() += n;
+                let (faces, sum) = meeting.entry(key3(*corner)).or_default();
+                *sum += face(p);
+                if faces.len() <= FAN {
+                    faces.push(face(p));
+                }
             }
         }
-        for (i, n) in soup.normals.iter_mut().enumerate().filter(|(_, n)| useless(n)) {
-            *n = sums[&key3(soup.positions[i])].try_normalize().unwrap_or(Vec3::Y).to_array();
+        for i in (0..soup.normals.len()).filter(|i| useless(&soup.normals[*i])).collect::<Vec<_>>() {
+            let own = face(&soup.positions[i / 3 * 3..i / 3 * 3 + 3]);
+            let (faces, all) = &meeting[&key3(soup.positions[i])];
+            let smooth = |n: &&Vec3| n.dot(own) >= CREASE * n.length() * own.length();
+            let sum = if faces.len() > FAN { *all } else { faces.iter().filter(smooth).sum() };
+            soup.normals[i] = sum.try_normalize().unwrap_or(Vec3::Y).to_array();
         }
         findings.push(Finding {
             serious: false,
             what: "The file gives no normals for some of the surface.".into(),
-            remedy: "They were computed as smooth; hard edges come from the modeller's export.".into(),
+            remedy: "They were computed: smooth up to 40°, hard beyond. Export normals to decide it yourself.".into(),
         });
     }
     for n in &mut soup.normals {

@@ -7,7 +7,7 @@
 
 use glam::Vec3;
 
-use super::Run;
+use super::{Run, inset};
 use crate::bake::bvh::{Packet, WIDTH};
 use crate::bake::rays::{Directions, frame, uniform_sphere};
 use crate::setting::{ParamSpec, Resolved};
@@ -36,7 +36,7 @@ pub fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
                 piece.triangles[atlas.triangle[i] as usize].map(|v| Vec3::from(piece.positions[v as usize]));
             let n = (b - a).cross(c - a).normalize_or(Vec3::Y);
             let (t, b) = frame(n);
-            frames[l] = (Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]), t, b, n);
+            frames[l] = (inset(run.surface, i, radius * 0.01), t, b, n);
             plan.square(atlas.texel[i], 2, &mut squares[l]);
         }
         let mut sum = [0.0f32; WIDTH];

@@ -10,6 +10,7 @@ mod facing;
 mod occlusion;
 mod recesses;
 
+use glam::Vec3;
 use rayon::prelude::*;
 
 use super::Surface;
@@ -44,6 +45,16 @@ pub struct Reading {
     pub fill: fn(&Run, &Resolved, &mut [f32]),
 }
 
+/// Where a covered texel lies, drawn `by` mm from its triangle's border towards the middle, but not past half the way. Texels on a
+/// border lie exactly on the neighbouring face, and a ray that starts on a face doesn't see it.
+fn inset(surface: &Surface, i: usize, by: f32) -> Vec3 {
+    let (atlas, piece) = (&surface.atlas, &surface.piece);
+    let p = Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
+    let corners = piece.triangles[atlas.triangle[i] as usize].map(|v| Vec3::from(piece.positions[v as usize]));
+    let way = (corners[0] + corners[1] + corners[2]) / 3.0 - p;
+    p + way * (by / way.length().max(1e-12)).min(0.5)
+}
+
 /// All readings.
 pub static READINGS: &[&Reading] =
     &[&occlusion::READING, &edges::READING, &recesses::READING, &facing::READING, &altitude::READING];
@@ -66,7 +77,7 @@ impl ReadingKey {
     /// blake3 over everything the values depend on: piece, size, kind and settings. Hex.
     pub fn hash(&self, piece_hash: &str, size: u32) -> String {
         let mut h = blake3::Hasher::new();
-        h.update(b"reading/1|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
+        h.update(b"reading/2|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
         h.update(self.kind.as_bytes());
         self.settings.hash_into(&mut h);
         h.finalize().to_hex().to_string()

@@ -2,7 +2,7 @@
 
 use glam::Vec3;
 
-use super::{Reading, Run};
+use super::{Reading, Run, inset};
 use crate::bake::bvh::{Packet, WIDTH};
 use crate::bake::rays::{Directions, cosine_hemisphere, frame};
 use crate::setting::{ParamSpec, Resolved};
@@ -37,7 +37,7 @@ fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
             let i = first + l;
             let n = Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
             let (t, b) = frame(n);
-            frames[l] = (Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]) + n * lift, t, b, n);
+            frames[l] = (inset(run.surface, i, lift * 4.0) + n * lift, t, b, n);
             plan.square(atlas.texel[i], 1, &mut squares[l]);
         }
         let mut open = [0u32; WIDTH];

@@ -14,6 +14,13 @@ fn unreadable(why: impl ToString) -> MeshError {
 
 /// Reads a GLB or an embedded glTF; positions are multiplied by `scale`.
 pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
+    // The crate's validation indexes what it hasn't validated yet, so some damaged files make it panic. Nothing of ours is
+    // changed half-way: the reader only makes new values.
+    let result = std::panic::catch_unwind(|| parse(bytes, scale, limits));
+    result.unwrap_or_else(|_| Err(unreadable("it refers to something that it doesn't hold")))
+}
+
+fn parse(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
     let gltf = gltf::Gltf::from_slice(bytes).map_err(unreadable)?;
     let buffers = load_buffers(&gltf)?;
     let count = count_triangles(&gltf.document);

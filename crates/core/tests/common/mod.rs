@@ -1,0 +1,144 @@
+//! Pieces small enough to know everything about, and short ways to measure and evaluate on them.
+#![allow(dead_code, reason = "each test file uses its own share")]
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use dustcoat_core::bake::{Surface, measure, reading};
+use dustcoat_core::document::{Document, Layer, LayerKind};
+use dustcoat_core::evaluate::{Cache, Context, Evaluation, evaluate, needs};
+use dustcoat_core::finish::{ChannelUse, Finish};
+use dustcoat_core::mask::{Join, MaskLine, Step};
+use dustcoat_core::mesh::{Piece, Soup};
+use dustcoat_core::raster::Plane;
+use dustcoat_core::setting::{DialStates, Param, Settings, Value, resolve};
+use dustcoat_core::task::{Cancel, silent};
+
+const NOT_GIVEN: [f32; 3] = [0.0; 3];
+
+/// Adds a flat quadrilateral whose corners run counter-clockwise seen from outside, with a UV rectangle (u0, v0, u1, v1).
+pub fn quad(soup: &mut Soup, part: &str, corners: [[f32; 3]; 4], [u0, v0, u1, v1]: [f32; 4]) {
+    let part = soup.part(part);
+    let uvs = [[u0, v1], [u1, v1], [u1, v0], [u0, v0]];
+    for t in [[0, 1, 2], [0, 2, 3]] {
+        soup.push(part, t.map(|k| (corners[k], NOT_GIVEN, uvs[k])));
+    }
+}
+
+/// A square of `side` mm in the plane y = 0 around the origin, facing up, filling the UV square.
+pub fn plate(side: f32) -> Arc<Piece> {
+    let mut soup = Soup::default();
+    let h = side / 2.0;
+    quad(&mut soup, "plate", [[-h, 0.0, h], [h, 0.0, h], [h, 0.0, -h], [-h, 0.0, -h]], [0.0, 0.0, 1.0, 1.0]);
+    Arc::new(Piece::build(soup).unwrap())
+}
+
+/// A closed box from `min` to `max`; its faces +x, −x, +y, −y, +z, −z are parts of those names, in a grid of three by two charts.
+pub fn add_box(soup: &mut Soup, min: [f32; 3], max: [f32; 3], uv: [f32; 4]) {
+    for (i, name) in ["+x", "-x", "+y", "-y", "+z", "-z"].iter().enumerate() {
+        let axis = i / 2;
+        let (a, b) = ((axis + 1) % 3, (axis + 2) % 3);
+        let outwards = i % 2 == 0;
+        let corner = |s: bool, t: bool| {
+            let mut p = [0.0; 3];
+            p[axis] = if outwards { max[axis] } else { min[axis] };
+            p[a] = if s { max[a] } else { min[a] };
+            p[b] = if t { max[b] } else { min[b] };
+            p
+        };
+        let mut corners = [corner(false, false), corner(true, false), corner(true, true), corner(false, true)];
+        if !outwards {
+            corners.reverse();
+        }
+        let (w, h) = ((uv[2] - uv[0]) / 3.0, (uv[3] - uv[1]) / 2.0);
+        let (u, v) = (uv[0] + (i % 3) as f32 * w, uv[1] + (i / 3) as f32 * h);
+        let gap = 0.01;
+        quad(soup, name, corners, [u + gap, v + gap, u + w - gap, v + h - gap]);
+    }
+}
+
+pub fn cube(side: f32) -> Arc<Piece> {
+    let mut soup = Soup::default();
+    let h = side / 2.0;
+    add_box(&mut soup, [-h; 3], [h; 3], [0.0, 0.0, 1.0, 1.0]);
+    Arc::new(Piece::build(soup).unwrap())
+}
+
+/// A reading with settings, measured on all cores.
+pub fn measured(surface: &Surface, kind: &str, settings: &[(&str, f64)]) -> Plane {
+    let r = reading::find(kind).unwrap();
+    let given: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), Param::from(*v))).collect();
+    measure(r, surface, &resolve(&(r.specs)(), &given, &DialStates::new()), &Cancel::default(), &silent).unwrap()
+}
+
+pub fn step(join: Join, kind: &str, settings: &[(&str, Param)]) -> Step {
+    let settings = settings.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect();
+    Step { id: String::new(), on: true, join, amount: 1.0.into(), kind: kind.into(), settings }
+}
+
+/// A coat with all four channels on.
+pub fn coat(id: &str, color: &str, steps: Vec<Step>) -> Layer {
+    let mut steps = steps;
+    for (i, s) in steps.iter_mut().enumerate() {
+        s.id = format!("s{}", i + 1);
+    }
+    let on = |list: &[(&str, Param)]| ChannelUse {
+        on: true,
+        settings: list.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect(),
+    };
+    let channels = BTreeMap::from([
+        ("base_color".to_owned(), on(&[("color", color.into())])),
+        ("roughness".to_owned(), on(&[("value", 0.25.into())])),
+        ("metallic".to_owned(), on(&[("value", 1.0.into())])),
+        ("height".to_owned(), on(&[("value", 0.5.into())])),
+    ]);
+    Layer {
+        id: id.into(),
+        name: format!("Coat {id}"),
+        shown: true,
+        opacity: 1.0.into(),
+        mask: MaskLine { steps },
+        kind: LayerKind::Coat { finish: Finish { channels } },
+    }
+}
+
+pub fn group(id: &str, layers: Vec<Layer>) -> Layer {
+    Layer { kind: LayerKind::Group { layers }, mask: MaskLine::default(), ..coat(id, "#000000", vec![]) }
+}
+
+pub fn document(layers: Vec<Layer>) -> Document {
+    Document { layers, ..Document::new("Test piece") }
+}
+
+/// Evaluates with a cache of its own, measuring what is needed.
+pub fn evaluated(document: &Document, surface: &Surface) -> Evaluation {
+    evaluated_with(document, surface, &Cache::new(1 << 28))
+}
+
+pub fn evaluated_with(document: &Document, surface: &Surface, cache: &Cache) -> Evaluation {
+    let mut held = BTreeMap::new();
+    for key in needs(document) {
+        let r = reading::find(key.kind).unwrap();
+        let plane = measure(r, surface, &key.settings, &Cancel::default(), &silent).unwrap();
+        held.insert(key.hash(&surface.piece.hash, surface.atlas.size), Arc::new(plane));
+    }
+    let readings = |hash: &str| held.get(hash).cloned();
+    let context = Context { surface, readings: &readings, cache, cancel: &Cancel::default(), progress: &silent };
+    evaluate(document, &context).unwrap()
+}
+
+/// A random number generator for oracles (xorshift of Marsaglia 2003): 0…1.
+pub struct Dice(pub u64);
+
+impl Dice {
+    pub fn roll(&mut self) -> f64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        (self.0 >> 11) as f64 / (1u64 << 53) as f64
+    }
+}
+
+pub fn text(value: &Value) -> String {
+    serde_json::to_string(value).unwrap()
+}

@@ -1,0 +1,271 @@
+//! Evaluation against a plain, unfused, double-precision account of what a document means, and against itself after changes.
+
+mod common;
+
+use std::collections::BTreeMap;
+
+use common::{coat, cube, document, evaluated, evaluated_with, group, step};
+use dustcoat_core::bake::Surface;
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply};
+use dustcoat_core::evaluate::{Cache, Context, EvaluateError, Evaluation, evaluate, mask, steps};
+use dustcoat_core::mask::{Join, Step};
+use dustcoat_core::setting::{DialDrive, Param, Value};
+use dustcoat_core::task::{Cancel, silent};
+use proptest::prelude::*;
+
+fn surface() -> Surface {
+    Surface::new(cube(80.0), 128)
+}
+
+/// What a join means, from the table in the docs.
+fn joined(join: Join, m: f64, f: f64) -> f64 {
+    let v = match join {
+        Join::Replace => f,
+        Join::Multiply => m * f,
+        Join::Add => m + f,
+        Join::Subtract => m - f,
+        Join::Max => m.max(f),
+        Join::Min => m.min(f),
+        Join::Screen => m + f - m * f,
+        Join::Overlay if m <= 0.5 => 2.0 * m * f,
+        Join::Overlay => 2.0 * (m + f - m * f) - 1.0,
+    };
+    v.clamp(0.0, 1.0)
+}
+
+fn number(step: &Step, key: &str, default: f64) -> f64 {
+    match step.settings.get(key) {
+        Some(Param::Const(Value::Number(n))) => *n,
+        _ => default,
+    }
+}
+
+/// The mask of a line of sources of position and of shapers, texel by texel.
+fn account(steps: &[Step], altitude: f64) -> f64 {
+    steps.iter().filter(|s| s.on).fold(1.0, |m, s| {
+        let Param::Const(Value::Number(amount)) = s.amount else { panic!("plain amounts only") };
+        let after = match s.kind.as_str() {
+            "altitude" => {
+                let (low, high) = (number(s, "low", 0.0), number(s, "high", 200.0));
+                joined(s.join, m, ((altitude - low) / (high - low)).clamp(0.0, 1.0))
+            }
+            "even" => joined(s.join, m, number(s, "value", 0.5)),
+            "invert" => 1.0 - m,
+            "levels" => {
+                let t = ((m - number(s, "black", 0.0)) / (number(s, "white", 1.0) - number(s, "black", 0.0)))
+                    .clamp(0.0, 1.0);
+                t.powf(1.0 / number(s, "gamma", 1.0))
+            }
+            "threshold" => {
+                let (cut, width) = (number(s, "cut", 0.5), number(s, "softness", 0.1).max(1.0 / 256.0));
+                let t = ((m - cut) / width + 0.5).clamp(0.0, 1.0);
+                t * t * (3.0 - 2.0 * t)
+            }
+            other => panic!("no account of {other}"),
+        };
+        m + (after - m) * amount
+    })
+}
+
+fn any_step() -> impl Strategy<Value = Step> {
+    let joins = prop::sample::select(vec![
+        Join::Replace,
+        Join::Multiply,
+        Join::Add,
+        Join::Subtract,
+        Join::Max,
+        Join::Min,
+        Join::Screen,
+        Join::Overlay,
+    ]);
+    let kinds = prop::sample::select(vec!["altitude", "even", "invert", "levels", "threshold"]);
+    (joins, kinds, 0.0..=1.0f64, 0.05..0.45f64, 0.55..1.0f64, any::<bool>()).prop_map(
+        |(join, kind, amount, a, b, off)| {
+            let settings: &[(&str, f64)] = match kind {
+                "altitude" => &[("low", a * 80.0), ("high", b * 80.0)],
+                "even" => &[("value", a)],
+                "levels" => &[("black", a), ("white", b), ("gamma", 0.5 + a * 3.0)],
+                "threshold" => &[("cut", a), ("softness", b)],
+                _ => &[],
+            };
+            let settings: Vec<(&str, Param)> = settings.iter().map(|(k, v)| (*k, Param::from(*v))).collect();
+            Step { on: !off || amount > 0.5, amount: amount.into(), ..step(join, kind, &settings) }
+        },
+    )
+}
+
+fn context<'a>(surface: &'a Surface, cache: &'a Cache, cancel: &'a Cancel) -> Context<'a> {
+    Context { surface, readings: &|_| None, cache, cancel, progress: &silent }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn fused_lines_mean_what_their_steps_say(line in prop::collection::vec(any_step(), 0..9)) {
+        let surface = surface();
+        let (cache, cancel) = (Cache::new(1 << 26), Cancel::default());
+        let d = document(vec![coat("l1", "#ffffff", line)]);
+        let LayerKind::Coat { .. } = d.layers[0].kind else { unreachable!() };
+        let (m, _) = mask(&d, "l1", &context(&surface, &cache, &cancel)).unwrap();
+        for i in (0..m.len()).step_by(61) {
+            let expected = account(&d.layers[0].mask.steps, f64::from(surface.atlas.py[i]) + 40.0);
+            prop_assert!((f64::from(m[i]) - expected).abs() < 2e-4, "{} against {expected}", m[i]);
+        }
+    }
+
+    #[test]
+    fn a_starved_cache_and_another_number_of_threads_give_the_same_bytes(line in prop::collection::vec(any_step(), 1..5), threads in 1usize..5) {
+        let surface = surface();
+        let d = document(vec![coat("l1", "#336699", line), coat("l2", "#aa8844", vec![step(Join::Replace, "perlin", &[])])]);
+        let plenty = evaluated(&d, &surface);
+        let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
+        let starved = pool.install(|| evaluated_with(&d, &surface, &Cache::new(1000)));
+        prop_assert_eq!(&plenty.channels, &starved.channels);
+        prop_assert_eq!(plenty.coverage, starved.coverage);
+    }
+}
+
+fn names(e: &Evaluation) -> Vec<&str> {
+    e.computed.iter().map(String::as_str).collect()
+}
+
+/// Three coats with patterns of their own, the middle one driven by a dial.
+fn three_coats() -> Document {
+    let drive = Param::Dial(DialDrive { dial: "wear".into(), low: Some(0.2), high: Some(0.8) });
+    let cloud = |seed: f64| step(Join::Replace, "perlin", &[("size", 20.0.into()), ("seed", seed.into())]);
+    let mut d = document(vec![
+        coat("l1", "#808080", vec![cloud(1.0)]),
+        coat("l2", "#703010", vec![cloud(2.0), step(Join::Multiply, "threshold", &[("cut", drive)])]),
+        coat("l3", "#d0d0c0", vec![cloud(3.0), step(Join::Multiply, "levels", &[("black", 0.4.into())])]),
+    ]);
+    d.dials = vec![Dial {
+        id: "wear".into(),
+        label: "Wear".into(),
+        group: String::new(),
+        unit: String::new(),
+        min: 0.0,
+        max: 1.0,
+        default: Value::Number(0.5),
+        value: Value::Number(0.5),
+    }];
+    d
+}
+
+#[test]
+fn only_what_changed_is_computed_again() {
+    let (surface, cache) = (surface(), Cache::new(1 << 28));
+    let d = three_coats();
+    assert!(names(&evaluated_with(&d, &surface, &cache)).len() > 8, "everything the first time");
+    assert_eq!(names(&evaluated_with(&d, &surface, &cache)), Vec::<&str>::new(), "nothing when nothing changed");
+
+    let turned = apply(&d, &Edit::TurnDial { layer: None, dial: "wear".into(), value: Value::Number(0.7) }).unwrap();
+    let e = evaluated_with(&turned, &surface, &cache);
+    let masks: Vec<&str> =
+        names(&e).into_iter().filter(|n| n.starts_with("mask") || n.starts_with("pattern")).collect();
+    assert_eq!(masks, ["mask of Coat l2"], "the dial's own mask, and its pattern is not sampled again");
+
+    let target = Target {
+        layer: Some("l3".into()),
+        step: None,
+        channel: Some("roughness".into()),
+        reading: None,
+        key: "value".into(),
+    };
+    let rougher = apply(&turned, &Edit::SetParam { target, value: Some(0.9.into()) }).unwrap();
+    assert_eq!(names(&evaluated_with(&rougher, &surface, &cache)), ["channel roughness"]);
+
+    let back = evaluated_with(&d, &surface, &cache);
+    assert_eq!(names(&back), Vec::<&str>::new(), "the way back is remembered");
+    assert_eq!(back.channels, evaluated(&d, &surface).channels, "and is what a cold evaluation gives");
+}
+
+#[test]
+fn coats_lie_over_one_another_by_mask_and_opacity() {
+    let surface = surface();
+    let mut top = coat("l2", "#ffffff", vec![step(Join::Replace, "even", &[("value", 0.5.into())])]);
+    top.opacity = 0.5.into();
+    let e = evaluated(&document(vec![coat("l1", "#000000", vec![]), top]), &surface);
+    let n = surface.atlas.len();
+    assert!(
+        e.channels["base_color"].iter().all(|c| (c - 0.25).abs() < 1e-5),
+        "a quarter of white over black, in linear light"
+    );
+    assert!(e.channels["roughness"].iter().all(|r| (r - 0.25).abs() < 1e-5));
+    assert_eq!(e.channels["base_color"].len(), 3 * n);
+    assert!((e.coverage[1].visible - 0.25).abs() < 1e-4 && (e.coverage[1].mask - 0.5).abs() < 1e-4);
+    assert!((e.coverage[0].visible - 0.75).abs() < 1e-4, "what the top leaves free");
+}
+
+#[test]
+fn what_is_hidden_or_transparent_changes_nothing() {
+    let surface = surface();
+    let bottom = || coat("l1", "#204060", vec![step(Join::Replace, "perlin", &[])]);
+    let plain = evaluated(&document(vec![bottom()]), &surface);
+    let hidden = Layer { shown: false, ..coat("l2", "#ffffff", vec![]) };
+    let clear = Layer { opacity: 0.0.into(), ..coat("l2", "#ffffff", vec![]) };
+    let boxed = Layer { shown: false, ..group("l3", vec![coat("l2", "#ffffff", vec![])]) };
+    for over in [hidden, clear, boxed] {
+        let e = evaluated(&document(vec![bottom(), over]), &surface);
+        assert_eq!(e.channels, plain.channels);
+        assert_eq!(e.coverage[1].visible, 0.0);
+    }
+}
+
+#[test]
+fn a_group_passes_its_mask_and_opacity_on_to_what_it_holds() {
+    let surface = surface();
+    let half = || vec![step(Join::Replace, "altitude", &[("low", 20.0.into()), ("high", 60.0.into())])];
+    let mut g = group("l1", vec![coat("l2", "#ffffff", vec![])]);
+    g.mask.steps = half();
+    g.mask.steps[0].id = "s1".into();
+    g.opacity = 0.6.into();
+    let grouped = evaluated(&document(vec![g]), &surface);
+    let mut alone = coat("l2", "#ffffff", half());
+    alone.opacity = 0.6.into();
+    let alone = evaluated(&document(vec![alone]), &surface);
+    assert_eq!(grouped.channels, alone.channels);
+    assert!(
+        (grouped.coverage[0].visible - alone.coverage[0].visible).abs() < 1e-6,
+        "a group is seen as much as its layers"
+    );
+}
+
+#[test]
+fn tiles_show_the_same_mask_as_the_texture() {
+    let (surface, cache, cancel) = (surface(), Cache::new(1 << 26), Cancel::default());
+    let d = three_coats();
+    let c = context(&surface, &cache, &cancel);
+    let texels: Vec<u32> = (0..surface.atlas.len() as u32).step_by(7).collect();
+    let tiles = steps::after_each(&d, "l2", &c, &texels, &surface.subset(&texels)).unwrap();
+    assert_eq!(tiles.iter().map(|t| t.0.as_str()).collect::<Vec<_>>(), ["s1", "s2"]);
+    let (whole, _) = mask(&d, "l2", &c).unwrap();
+    let seen: Vec<f32> = texels.iter().map(|i| whole[*i as usize]).collect();
+    assert_eq!(tiles[1].1, seen);
+    let bins = steps::histogram(&surface, &whole, 16);
+    assert!((bins.iter().sum::<f32>() - 1.0).abs() < 1e-4);
+}
+
+#[test]
+fn it_says_which_reading_is_missing_and_stops_when_asked() {
+    let surface = surface();
+    let (cache, cancel) = (Cache::new(1 << 20), Cancel::default());
+    let d = document(vec![coat("l1", "#ffffff", vec![step(Join::Replace, "edges", &[])])]);
+    let answer = evaluate(&d, &context(&surface, &cache, &cancel));
+    assert!(matches!(&answer, Err(EvaluateError::Missing(key)) if key.kind == "edges"));
+    assert!(answer.err().unwrap().to_string().contains("Surface room"));
+    cancel.cancel();
+    let d = document(vec![coat("l1", "#ffffff", vec![step(Join::Replace, "perlin", &[])])]);
+    assert!(matches!(evaluate(&d, &context(&surface, &cache, &cancel)), Err(EvaluateError::Cancelled(_))));
+}
+
+#[test]
+fn the_same_reading_with_other_settings_is_another_input() {
+    let surface = surface();
+    let d = document(vec![coat("l1", "#ffffff", vec![step(Join::Replace, "edges", &[])])]);
+    let mut other = d.clone();
+    other.readings = BTreeMap::from([("edges".to_owned(), BTreeMap::from([("radius".to_owned(), Param::from(20.0))]))]);
+    let cache = Cache::new(1 << 26);
+    let (a, b) = (evaluated_with(&d, &surface, &cache), evaluated_with(&other, &surface, &cache));
+    assert!(b.coverage[0].mask > a.coverage[0].mask * 1.5, "a larger radius reads wider edges");
+}

@@ -1,0 +1,175 @@
+//! Written files, read back by other readers than wrote them.
+
+mod common;
+
+use std::io::Cursor;
+
+use common::{coat, cube, document, evaluated, measured, step};
+use dustcoat_core::bake::Surface;
+use dustcoat_core::document::{Edit, Target, apply};
+use dustcoat_core::handoff::{HandoffError, Layout, MAPS, write};
+use dustcoat_core::mask::Join;
+
+struct Png {
+    size: u32,
+    bits: png::BitDepth,
+    color: png::ColorType,
+    srgb: bool,
+    bytes: Vec<u8>,
+}
+
+fn read(bytes: &[u8]) -> Png {
+    let mut reader = png::Decoder::new(Cursor::new(bytes)).read_info().unwrap();
+    let mut out = vec![0; reader.output_buffer_size().unwrap()];
+    let info = reader.next_frame(&mut out).unwrap();
+    assert_eq!(info.width, info.height);
+    Png {
+        size: info.width,
+        bits: info.bit_depth,
+        color: info.color_type,
+        srgb: reader.info().srgb.is_some(),
+        bytes: out,
+    }
+}
+
+fn written(maps: &[&str]) -> (Surface, Vec<Vec<u8>>) {
+    let surface = Surface::new(cube(50.0), 256);
+    let steps = vec![step(Join::Replace, "perlin", &[("size", 15.0.into())])];
+    let mut d = document(vec![coat("l1", "#3366cc", vec![]), coat("l2", "#cc9933", steps)]);
+    let target = Target {
+        layer: Some("l2".into()),
+        step: None,
+        channel: Some("height".into()),
+        reading: None,
+        key: "value".into(),
+    };
+    d = apply(&d, &Edit::SetParam { target, value: Some(2.0.into()) }).unwrap();
+    let e = evaluated(&d, &surface);
+    let occlusion = measured(&surface, "occlusion", &[("rays", 4.0)]);
+    let layout = Layout {
+        size: 256,
+        maps: maps.iter().map(|m| (*m).to_owned()).collect(),
+        height_range: 1.0,
+        ..Layout::default()
+    };
+    let files = layout.plan("Gate valve").unwrap();
+    let bytes = files.iter().map(|f| write(f, &layout, &surface, &e, Some(&occlusion))).collect();
+    (surface, bytes)
+}
+
+#[test]
+fn base_color_is_srgb_and_height_is_sixteen_bits_around_a_middle_grey() {
+    let (surface, files) = written(&["base_color", "height"]);
+    let (base, height) = (read(&files[0]), read(&files[1]));
+    assert_eq!((base.size, base.bits, base.color, base.srgb), (256, png::BitDepth::Eight, png::ColorType::Rgb, true));
+    assert_eq!((height.bits, height.color, height.srgb), (png::BitDepth::Sixteen, png::ColorType::Grayscale, false));
+    let at = |i: usize| u16::from_be_bytes([height.bytes[2 * i], height.bytes[2 * i + 1]]);
+    // At least 0.5 mm at a range of ±1 mm: three quarters of white or more.
+    let texel = surface.atlas.texel[surface.atlas.len() / 2] as usize;
+    assert!(at(texel) >= 0xBFF0, "{:#x}", at(texel));
+    let free = (0..256 * 256)
+        .find(|i| surface.atlas.lookup[*i] == u32::MAX && !surface.atlas.gutter.iter().any(|(t, _)| *t as usize == *i));
+    if let Some(i) = free {
+        assert!(at(i).abs_diff(0x8000) <= 1, "what no chart covers is the mesh's own surface");
+    }
+}
+
+#[test]
+fn normals_point_up_in_one_convention_and_down_in_the_other_and_are_one_long() {
+    let (_, files) = written(&["normal", "normal_y_down"]);
+    let (up, down) = (read(&files[0]), read(&files[1]));
+    let mut bent = 0;
+    for (a, b) in up.bytes.chunks_exact(3).zip(down.bytes.chunks_exact(3)) {
+        assert!((i32::from(a[1]) + i32::from(b[1]) - 255).abs() <= 1, "green is turned round");
+        assert_eq!((a[0], a[2]), (b[0], b[2]));
+        let v = [a[0], a[1], a[2]].map(|c| f64::from(c) / 127.5 - 1.0);
+        let length = v.iter().map(|x| x * x).sum::<f64>().sqrt();
+        assert!((length - 1.0).abs() < 0.02, "{v:?}");
+        bent += u32::from(v[2] < 0.99);
+    }
+    assert!(bent > 1000, "there is relief: {bent}");
+}
+
+#[test]
+fn the_packed_map_holds_occlusion_roughness_metallic_in_that_order() {
+    let (_, files) = written(&["orm"]);
+    let orm = read(&files[0]);
+    assert!(!orm.srgb, "numbers, not colours");
+    for texel in orm.bytes.chunks_exact(3) {
+        assert_eq!((texel[1], texel[2]), (64, 255), "roughness ¼, metallic 1");
+    }
+    assert!(orm.bytes.chunks_exact(3).any(|t| t[0] == 255), "a cube is open");
+}
+
+#[test]
+fn the_glb_opens_elsewhere_with_its_material_inside() {
+    let (surface, files) = written(&["glb"]);
+    let (document, buffers, images) = {
+        let gltf = gltf::Gltf::from_slice(&files[0]).unwrap();
+        let blob = gltf.blob.clone().unwrap();
+        let images: Vec<Vec<u8>> = gltf
+            .images()
+            .map(|i| match i.source() {
+                gltf::image::Source::View { view, mime_type } => {
+                    assert_eq!(mime_type, "image/png");
+                    blob[view.offset()..view.offset() + view.length()].to_vec()
+                }
+                gltf::image::Source::Uri { uri, .. } => panic!("{uri} lies outside"),
+            })
+            .collect();
+        (gltf.document, blob, images)
+    };
+    assert_eq!(images.len(), 3);
+    assert!(images.iter().all(|i| read(i).size == 256));
+    let triangles: usize = document
+        .meshes()
+        .flat_map(|m| m.primitives().collect::<Vec<_>>())
+        .map(|p| {
+            let material = p.material();
+            let pbr = material.pbr_metallic_roughness();
+            let orm = pbr.metallic_roughness_texture().unwrap().texture().index();
+            assert_eq!(material.occlusion_texture().unwrap().texture().index(), orm, "one packed map for all three");
+            assert!(pbr.base_color_texture().is_some() && material.normal_texture().is_some());
+            let reader = p.reader(|_| Some(&buffers));
+            assert!(reader.read_tangents().is_some(), "with the tangents that the normals were made in");
+            reader.read_indices().unwrap().into_u32().count() / 3
+        })
+        .sum();
+    assert_eq!(triangles, surface.piece.triangles.len());
+}
+
+#[test]
+fn the_gutter_around_a_chart_carries_its_colour_on() {
+    let (surface, files) = written(&["base_color"]);
+    let base = read(&files[0]);
+    let at = |i: usize| &base.bytes[3 * i..3 * i + 3];
+    for (texel, from) in &surface.atlas.gutter {
+        assert_eq!(at(*texel as usize), at(surface.atlas.texel[*from as usize] as usize));
+    }
+}
+
+#[test]
+fn names_follow_the_pattern_and_clashes_are_refused() {
+    let layout = |pattern: &str, maps: &[&str]| Layout {
+        pattern: pattern.into(),
+        maps: maps.iter().map(|m| (*m).to_owned()).collect(),
+        ..Layout::default()
+    };
+    let all: Vec<&str> = MAPS.iter().map(|m| m.0).collect();
+    let names: Vec<String> = layout("{piece}.{sheet}.{map}-{size}", &all)
+        .plan("Gate/valve: 7")
+        .unwrap()
+        .into_iter()
+        .map(|f| f.name)
+        .collect();
+    assert_eq!(names[0], "Gate_valve__7.1001.base_color-1024.png");
+    assert!(names[5].ends_with(".glb"));
+    let plan = |l: Layout| l.plan("P").unwrap_err();
+    assert_eq!(plan(layout("{piece}", &["orm", "normal"])), HandoffError::SameName("P.png".into()));
+    assert_eq!(plan(layout("{piece}", &[])), HandoffError::Nothing);
+    assert_eq!(plan(layout("{piece}", &["gloss"])), HandoffError::UnknownMap("gloss".into()));
+    assert_eq!(plan(Layout { size: 1000, ..Layout::default() }), HandoffError::Size(1000));
+    assert_eq!(plan(Layout { height_range: f32::NAN, ..Layout::default() }), HandoffError::Range);
+    let climb = layout("../../{map}", &["orm"]).plan("P").unwrap();
+    assert!(!climb[0].name.contains('/') && !climb[0].name.starts_with('.'), "{}", climb[0].name);
+}

@@ -1,0 +1,154 @@
+//! Recipes and packages: what goes along, what comes back, and what a hostile file can do, which is nothing.
+
+mod common;
+
+use std::io::{Cursor, Write};
+
+use common::{coat, cube, document, evaluated, step};
+use dustcoat_core::bake::Surface;
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check};
+use dustcoat_core::mask::Join;
+use dustcoat_core::mesh::{Unit, write};
+use dustcoat_core::recipe::Recipe;
+use dustcoat_core::recipe::package::{
+    MeshSource, PackageLimits, Project, read_project, read_recipe, write_project, write_recipe,
+};
+use dustcoat_core::setting::Value;
+use proptest::prelude::*;
+
+fn worn() -> Document {
+    let d = document(vec![
+        coat("l1", "#808080", vec![]),
+        coat("l2", "#7a3010", vec![step(Join::Replace, "perlin", &[]), step(Join::Multiply, "threshold", &[])]),
+    ]);
+    let dial = |label: &str| Dial {
+        id: String::new(),
+        label: label.into(),
+        group: String::new(),
+        unit: String::new(),
+        min: 0.0,
+        max: 1.0,
+        default: Value::Number(0.5),
+        value: Value::Number(0.5),
+    };
+    let cut =
+        Target { layer: Some("l2".into()), step: Some("s2".into()), channel: None, reading: None, key: "cut".into() };
+    let opacity = Target { layer: Some("l1".into()), step: None, channel: None, reading: None, key: "opacity".into() };
+    let d = apply(&d, &Edit::MakeDial { target: cut, dial: dial("Wear"), low: Some(0.9), high: Some(0.1) }).unwrap();
+    apply(&d, &Edit::MakeDial { target: opacity, dial: dial("Elsewhere"), low: Some(0.0), high: Some(1.0) }).unwrap()
+}
+
+#[test]
+fn a_recipe_takes_the_dials_that_drive_it_and_no_others() {
+    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    assert_eq!(recipe.dials.iter().map(|d| d.label.as_str()).collect::<Vec<_>>(), ["Wear"]);
+    recipe.check().unwrap();
+    assert!(Recipe::of_layer(&worn(), "l9", "Rust").is_err());
+}
+
+#[test]
+fn laid_on_another_piece_it_looks_as_it_did_and_its_dials_turn_there() {
+    let surface = Surface::new(cube(60.0), 128);
+    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let used = |wear: Option<f64>| {
+        let mut layer = recipe.to_use();
+        layer.id = "l1".into();
+        if let (LayerKind::Use { values, .. }, Some(w)) = (&mut layer.kind, wear) {
+            values.insert(recipe.dials[0].id.clone(), Value::Number(w));
+        }
+        let d = document(vec![layer]);
+        check(&d).unwrap();
+        evaluated(&d, &surface)
+    };
+    let direct = |wear: f64| {
+        let mut d = apply(&worn(), &Edit::RemoveLayer { layer: "l1".into() }).unwrap();
+        d.dials[0].value = Value::Number(wear);
+        evaluated(&d, &surface)
+    };
+    assert_eq!(used(None).channels, direct(0.5).channels);
+    assert_eq!(used(Some(0.9)).channels, direct(0.9).channels);
+    assert_ne!(used(Some(0.9)).channels, used(None).channels);
+}
+
+#[test]
+fn a_recipe_file_comes_back_as_it_went() {
+    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let bytes = write_recipe(&recipe, None);
+    assert_eq!(read_recipe(&bytes, PackageLimits::default()).unwrap(), recipe);
+}
+
+fn packed() -> (Project, Vec<u8>) {
+    let mesh = write::glb(&cube(10.0), None);
+    let hash = blake3::hash(&mesh).to_hex().to_string();
+    let project =
+        Project { document: worn(), source: MeshSource { file: "cube.glb".into(), hash, unit: Some(Unit::M) }, mesh };
+    let bytes = write_project(&project, Some(b"\x89PNG"));
+    (project, bytes)
+}
+
+#[test]
+fn a_project_file_comes_back_as_it_went() {
+    let (project, bytes) = packed();
+    let back = read_project(&bytes, PackageLimits::default()).unwrap();
+    assert_eq!((back.document, back.source, back.mesh), (project.document, project.source, project.mesh));
+}
+
+fn zip(entries: &[(&str, &[u8])]) -> Vec<u8> {
+    let mut w = zip::ZipWriter::new(Cursor::new(vec![]));
+    for (name, bytes) in entries {
+        w.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+        w.write_all(bytes).unwrap();
+    }
+    w.finish().unwrap().into_inner()
+}
+
+#[test]
+fn foreign_and_damaged_packages_are_refused_with_a_sentence() {
+    let refused = |bytes: &[u8], words: &str| {
+        let error = read_recipe(bytes, PackageLimits::default()).map(|_| ()).unwrap_err().to_string();
+        assert!(error.contains(words), "“{error}” should speak of “{words}”");
+    };
+    refused(b"", "not a .coatrecipe");
+    refused(&packed().1[..200], "not a .coatrecipe");
+    refused(&zip(&[("readme.txt", b"hello")]), "recipe.json");
+    refused(&zip(&[("recipe.json", b"{\"name\":")]), "can't be read");
+    refused(
+        &zip(&[("recipe.json", br#"{"format":"dustcoat-recipe/7","name":"R","layers":[],"dials":[]}"#)]),
+        "dustcoat-recipe/7",
+    );
+    let other = PackageLimits { json: 1000, ..PackageLimits::default() };
+    let large = zip(&[("recipe.json", &vec![b' '; 5000])]);
+    assert!(read_recipe(&large, other).unwrap_err().to_string().contains("larger than 1000"));
+}
+
+#[test]
+fn a_mesh_that_is_not_the_one_that_was_packed_is_noticed() {
+    let (project, _) = packed();
+    let wrong = Project { mesh: b"something else".to_vec(), ..project };
+    let error = read_project(&write_project(&wrong, None), PackageLimits::default()).map(|_| ()).unwrap_err();
+    assert!(error.to_string().contains("damaged"), "{error}");
+}
+
+#[test]
+fn a_recipe_inside_a_recipe_is_checked_too() {
+    let mut recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    recipe.dials.clear();
+    let layer = Layer { id: "l1".into(), ..recipe.to_use() };
+    assert!(check(&document(vec![layer])).unwrap_err().to_string().contains("dial that is gone"));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 200, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn no_damage_to_a_package_brings_the_reader_down(flips in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..10), cut in any::<prop::sample::Index>()) {
+        let (_, mut bytes) = packed();
+        for (at, byte) in flips {
+            let i = at.index(bytes.len());
+            bytes[i] = byte;
+        }
+        let _ = read_project(&bytes, PackageLimits::default());
+        let _ = read_project(&bytes[..cut.index(bytes.len())], PackageLimits::default());
+        let _ = read_recipe(&bytes, PackageLimits::default());
+    }
+}

@@ -319,9 +319,9 @@ mod tests {
     #[test]
     fn a_dial_is_laid_on_the_settings_own_range() {
         let spec = ParamSpec::share("amount", "Amount", 1.0, "");
-        let dials = BTreeMap::from([("d".to_string(), DialState { min: 0.0, max: 10.0, value: Value::Number(2.5) })]);
+        let dials = BTreeMap::from([("d".to_string(), DialState { min: 0.0, max: 10.0, value: Value::Number(5.0) })]);
         let driven = |low, high| Param::Dial(DialDrive { dial: "d".into(), low, high });
-        assert_eq!(resolve_one(&spec, Some(&driven(Some(0.8), Some(0.4))), &dials), Value::Number(0.7));
+        assert_eq!(resolve_one(&spec, Some(&driven(Some(0.75), Some(0.25))), &dials), Value::Number(0.5));
         assert_eq!(resolve_one(&spec, Some(&driven(None, None)), &dials), Value::Number(1.0), "bounded to the range");
         let gone = Param::Dial(DialDrive { dial: "gone".into(), low: None, high: None });
         assert_eq!(resolve_one(&spec, Some(&gone), &dials), Value::Number(1.0));

@@ -115,8 +115,8 @@ fn dock_paint_layers() -> Vec<Layer> {
             relief(0.04, "adds", look("#6e3c1e", 0.0, 0.88)),
             vec![clouds(Join::Replace, 1.0, 15.0, 6.0, 21.0), threshold(driven("wear", 0.66, 0.46), 0.22)],
         ),
-        coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(0.97, 0.4)),
-        coat("Dock paint", 1.0, relief(0.14, "adds", look("#2f605d", 0.0, 0.36)), unchipped(0.92, 0.33)),
+        coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(1.0, 0.32)),
+        coat("Dock paint", 1.0, relief(0.14, "adds", look("#2f605d", 0.0, 0.36)), unchipped(0.98, 0.24)),
         coat("Sun-bleached paint", 0.5, look("#6f9a92", 0.0, 0.55), {
             let mut s = vec![
                 step(Join::Replace, 1.0, "facing", &[("spread", 100.0.into())]),

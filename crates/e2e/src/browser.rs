@@ -47,13 +47,13 @@ impl DriverProcess {
             .spawn()
             .expect("chromedriver is installed (Debian packages chromium and chromium-driver)");
         // The watchdog's input ends when this process does, however it ends.
-        let watchdog = Command::new("sh")
+        let watchdog = Command::new("bash")
             .args(["-c", "read _; kill -9 -- \"-$0\"", &child.id().to_string()])
             .process_group(0)
             .stdin(Stdio::piped())
             .stderr(Stdio::null())
             .spawn()
-            .expect("a shell is there");
+            .expect("bash is there");
         let mut lines = BufReader::new(child.stdout.take().expect("stdout is piped")).lines();
         let port = lines
             .by_ref()

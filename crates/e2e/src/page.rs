@@ -114,6 +114,13 @@ impl Page {
         self.settled().await;
     }
 
+    /// Presses a key while another is held.
+    pub async fn chord(&self, held: Key, key: &str) {
+        let chain = self.driver.action_chain().key_down(held.clone()).send_keys(key).key_up(held);
+        chain.perform().await.expect("keys are taken");
+        self.settled().await;
+    }
+
     /// Chooses an option of a drop-down list.
     pub async fn choose(&self, list: &str, option: &str) {
         self.click(list).await;

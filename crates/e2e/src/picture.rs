@@ -29,6 +29,17 @@ impl Picture {
         Picture { width: info.width, height: info.height, pixels }
     }
 
+    /// The middle three quarters, without what lies over the borders of the view.
+    pub fn middle(&self) -> Picture {
+        let (x, y) = (self.width / 8, self.height / 8);
+        let (width, height) = (self.width - 2 * x, self.height - 2 * y);
+        let row = |r: u32| {
+            let start = ((y + r) * self.width + x) as usize;
+            self.pixels[start..start + width as usize].iter().copied()
+        };
+        Picture { width, height, pixels: (0..height).flat_map(row).collect() }
+    }
+
     /// Share of the pixels that differ from another picture by more than `by` in some channel.
     ///
     /// # Panics

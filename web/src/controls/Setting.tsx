@@ -1,7 +1,6 @@
 // One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
 import { ActionIcon, ColorInput, NumberInput, Select, Slider, Tooltip } from "@mantine/core";
 import { IconRotate2 } from "@tabler/icons-react";
-import { useState } from "react";
 
 import type { Dial, Param, ParamSpec, Target, Value } from "../api/types";
 import { commit, tryOut } from "../state/actions";
@@ -9,6 +8,7 @@ import { isDriven, setParam, shownNumber, standing } from "../state/document";
 import { useStore } from "../state/store";
 import { Drive } from "./Drive";
 import { fromTrack, step, toTrack } from "./scale";
+import { useDraft } from "./useDraft";
 
 interface Props {
   spec: ParamSpec;
@@ -31,14 +31,14 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
   return (
     <div className="setting" data-setting={spec.key}>
       <Tooltip label={describe(spec)} position="left" multiline maw={260}><span className="setting-label">{spec.label}</span></Tooltip>
-      <Control key={String(value)} spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />
+      <Control spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />
       <Tooltip label={changed ? `Back to ${spoken(spec, spec.default)}` : "At its default"}>
         <ActionIcon aria-label={`Reset ${spec.label}`} disabled={!changed} variant="transparent" onClick={() => void commit(setParam(target, null))}>
           <IconRotate2 size={13} />
         </ActionIcon>
       </Tooltip>
       {drivable && spec.type !== "choice" && spec.type !== "part" ? <Drive spec={spec} value={value} target={target} driven={driven ? param : null} /> : <span />}
-      {isNumber(spec) && typeof value === "number" && <Track key={value} spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />}
+      {isNumber(spec) && typeof value === "number" && <Track spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />}
       {driven && (
         <span className="setting-driven">
           driven by the dial {dial?.label ?? "that is gone"}
@@ -97,7 +97,7 @@ function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
 
 /** A typed number. What lies out of range is brought to the nearest end when the field is left. */
 export function NumberField({ spec, value, disabled, keep, label = spec.label }: { spec: ParamSpec; value: number; disabled: boolean; keep: (v: number) => void; label?: string }) {
-  const [text, setText] = useState<string | number>(shownNumber(value));
+  const [text, setText] = useDraft<number, string | number>(value, shownNumber);
   const done = () => {
     const number = Number(text);
     if (text === "" || !Number.isFinite(number)) return setText(shownNumber(value));
@@ -123,7 +123,7 @@ export function NumberField({ spec, value, disabled, keep, label = spec.label }:
 }
 
 function Track({ spec, value, disabled, keep, attempt }: ControlProps & { value: number }) {
-  const [at, setAt] = useState(toTrack(spec, value));
+  const [at, setAt] = useDraft(value, (v) => toTrack(spec, v));
   return (
     <Slider
       className="setting-slider"
@@ -145,7 +145,7 @@ function Track({ spec, value, disabled, keep, attempt }: ControlProps & { value:
 }
 
 export function ColorField({ label, value, disabled, keep, attempt }: { label: string; value: string; disabled: boolean; keep: (v: string) => void; attempt: (v: string) => void }) {
-  const [color, setColor] = useState(value);
+  const [color, setColor] = useDraft(value, (v) => v);
   const whole = (text: string) => /^#[0-9a-f]{6}$/i.test(text);
   return (
     <ColorInput

@@ -91,7 +91,8 @@ function More({ layer, rename }: { layer: Layer; rename: () => void }) {
           <ActionIcon size={18} aria-label={`More for ${layer.name}`}><IconDots size={13} /></ActionIcon>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={rename}>Rename</Menu.Item>
+          {/* Once the menu has given the focus back, so that it isn't taken from the field. */}
+          <Menu.Item onClick={() => window.setTimeout(rename, 60)}>Rename</Menu.Item>
           <Menu.Item onClick={() => void commitAndSelectNew({ edit: "duplicate_layer", layer: layer.id })}>Duplicate</Menu.Item>
           <Menu.Item onClick={() => void commitAndSelectNew({ edit: "group_layer", layer: layer.id, name: "New group" })}>Put into a group</Menu.Item>
           {layer.kind === "group" && <Menu.Item onClick={() => void layInside(newCoat(), layer)}>Lay a coat inside</Menu.Item>}

@@ -10,18 +10,33 @@ import { useStore } from "../../state/store";
 /** Pixels of pointer travel from none to full. */
 const TRAVEL = 160;
 
+/** Follows the pointer, wherever it goes, until it is let go. */
+function follow(x: number, from: number, moved: (v: number) => void, done: (v: number) => void): void {
+  let now = from;
+  const move = (e: PointerEvent) => {
+    now = Math.min(1, Math.max(0, from + (e.clientX - x) / TRAVEL));
+    moved(now);
+  };
+  const ended = new AbortController();
+  window.addEventListener("pointermove", move, { signal: ended.signal });
+  for (const end of ["pointerup", "pointercancel"]) {
+    window.addEventListener(end, () => { ended.abort(); done(now); }, { signal: ended.signal });
+  }
+}
+
 export function OpacityDrag({ layer, dials }: { layer: Layer; dials: Dial[] }) {
   const spec = useStore((s) => s.catalog.find((e) => e.family === "layer")?.params[0]);
-  const [drag, setDrag] = useState<{ x: number; from: number; now: number } | null>(null);
+  const [now, setNow] = useState<number | null>(null);
   if (!spec) return null;
   const value = Number(standing(spec, layer.opacity, dials));
   const driven = isDriven(layer.opacity);
   const target = { layer: layer.id, key: "opacity" };
   const keep = (v: number) => void commit(setParam(target, Math.min(1, Math.max(0, Math.round(v * 100) / 100))));
-  const shown = Math.round((drag?.now ?? value) * 100);
+  const shown = Math.round((now ?? value) * 100);
   return (
+    // The tooltip puts pointer handlers of its own on its child, so the button is not its child.
     <Tooltip label={driven ? "Opacity, driven by a dial" : "Opacity: drag, or use the arrow keys"}>
-      <button
+      <span><button
         className="opacity-drag"
         role="slider"
         aria-label={`Opacity of ${layer.name}`}
@@ -32,18 +47,13 @@ export function OpacityDrag({ layer, dials }: { layer: Layer; dials: Dial[] }) {
         onClick={(e) => e.stopPropagation()}
         onPointerDown={(e) => {
           e.stopPropagation();
-          e.currentTarget.setPointerCapture(e.pointerId);
-          setDrag({ x: e.clientX, from: value, now: value });
-        }}
-        onPointerMove={(e) => {
-          if (!drag) return;
-          const now = Math.min(1, Math.max(0, drag.from + (e.clientX - drag.x) / TRAVEL));
-          setDrag({ ...drag, now });
-          tryOut(setParam(target, now));
-        }}
-        onPointerUp={() => {
-          if (drag && drag.now !== value) keep(drag.now);
-          setDrag(null);
+          follow(e.clientX, value, (v) => {
+            setNow(v);
+            tryOut(setParam(target, v));
+          }, (v) => {
+            if (v !== value) keep(v);
+            setNow(null);
+          });
         }}
         onKeyDown={(e) => {
           const by = { ArrowUp: 0.05, ArrowRight: 0.05, ArrowDown: -0.05, ArrowLeft: -0.05 }[e.key];
@@ -54,7 +64,7 @@ export function OpacityDrag({ layer, dials }: { layer: Layer; dials: Dial[] }) {
         }}
       >
         at {shown}
-      </button>
+      </button></span>
     </Tooltip>
   );
 }

@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { Dial, Layer, ParamSpec, ProjectView, Value } from "../../api/types";
 import { NumberField, spoken, ColorField } from "../../controls/Setting";
 import { fromTrack, step, toTrack } from "../../controls/scale";
+import { useDraft } from "../../controls/useDraft";
 import { commit, tryOut } from "../../state/actions";
 import { allLayers } from "../../state/document";
 import { useStore } from "../../state/store";
@@ -73,23 +74,23 @@ function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Valu
       <div className="dial-top">
         <h3>{dial.label}</h3>
         {typeof value === "number" ? (
-          <NumberField key={value} spec={spec} value={value} disabled={false} keep={keep} />
+          <NumberField spec={spec} value={value} disabled={false} keep={keep} />
         ) : (
-          <ColorField key={String(value)} label={dial.label} value={String(value)} disabled={false} keep={keep} attempt={attempt} />
+          <ColorField label={dial.label} value={String(value)} disabled={false} keep={keep} attempt={attempt} />
         )}
         <Tooltip label={`Back to ${spoken(spec, dial.default)}`}>
           <ActionIcon aria-label={`Reset ${dial.label}`} disabled={value === dial.default} onClick={() => keep(dial.default)}><IconRotate2 size={15} /></ActionIcon>
         </Tooltip>
         {tools}
       </div>
-      {typeof value === "number" && <Turn key={value} spec={spec} value={value} keep={keep} attempt={attempt} />}
+      {typeof value === "number" && <Turn spec={spec} value={value} keep={keep} attempt={attempt} />}
       {note !== undefined && <span className="dial-drives">{note}</span>}
     </div>
   );
 }
 
 function Turn({ spec, value, keep, attempt }: { spec: ParamSpec; value: number; keep: (v: number) => void; attempt: (v: number) => void }) {
-  const [at, setAt] = useState(toTrack(spec, value));
+  const [at, setAt] = useDraft(value, (v) => toTrack(spec, v));
   return (
     <>
       <Slider

@@ -1,0 +1,48 @@
+# Dust Coat: `make demo` starts it, `make test` tests everything, `make bench [ONLY=name]` measures.
+.DELETE_ON_ERROR:
+.PHONY: demo test bench types front front-check screenshots
+
+# Embedded into the binary by cargo; built first.
+front: web/node_modules/.package-lock.json
+	cd web && npm run --silent build
+
+web/node_modules/.package-lock.json: web/package.json web/package-lock.json
+	cd web && npm ci --no-audit --no-fund
+
+# Fresh demo data in a temporary folder; prints the URL. DATA=folder keeps it. ADDR=host:port serves elsewhere.
+demo: front
+	cargo run --release --locked -p dustcoat -- demo $(if $(DATA),--data $(DATA)) $(if $(ADDR),--addr $(ADDR))
+
+front-check: web/node_modules/.package-lock.json
+	cd web && npm run --silent check && npm run --silent lint
+
+test: browser front-check front
+	cargo fmt --all --check
+	cargo clippy --locked --all-targets -- -D warnings
+	cargo test --locked -p dustcoat-core -p dustcoat-demo -p dustcoat
+	cargo test --locked -p dustcoat-e2e -- --test-threads=1
+
+# Debian's Chromium and ChromeDriver, with Mesa for WebGL without a graphics processor.
+.PHONY: browser
+browser:
+	@if ! command -v chromedriver >/dev/null || ! ls /usr/lib/*/libEGL.so.1 >/dev/null 2>&1 || ! ls /usr/lib/*/dri >/dev/null 2>&1; then \
+		echo "Installing Chromium, ChromeDriver and Mesa from Debian"; \
+		SUDO=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+		$$SUDO apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$SUDO apt-get install -y -qq --no-install-recommends chromium chromium-driver libegl1 libgl1-mesa-dri; \
+	fi
+
+# The front end's types, generated from the Rust types.
+types:
+	DUSTCOAT_WRITE_TYPES=1 cargo test --locked -q -p dustcoat --test types
+
+# Speed against named libraries, a JSON line each. Needs Debian's libembree-dev, which is installed where missing.
+bench: browser front
+	@if ! ls /usr/include/embree3 >/dev/null 2>&1; then \
+		SUDO=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+		$$SUDO apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$SUDO apt-get install -y -qq --no-install-recommends libembree-dev; \
+	fi
+	@cargo run --release --locked -q -p dustcoat-bench -- $(ONLY)
+
+# docs/screenshots, from the demo data, in a headless browser.
+screenshots: browser front
+	cargo run --locked -p dustcoat-e2e --example screenshots -- docs/screenshots

@@ -1,0 +1,302 @@
+//! The browser journey: from the front door to written files, by real controls, looking at pixels and text.
+
+use std::io::Read;
+use std::path::Path;
+
+use dustcoat_e2e::{Browser, Page, Picture, Server};
+use thirtyfour::Key;
+
+/// A cube of 40 mm with a part of its own for the top.
+fn cube() -> String {
+    let mut obj = String::new();
+    for i in 0..8 {
+        let side = |bit: i32| if i & bit == 0 { -20 } else { 20 };
+        obj += &format!("v {} {} {}\n", side(1), side(2), side(4));
+    }
+    for (f, face) in
+        [[2, 4, 8, 6], [1, 5, 7, 3], [3, 7, 8, 4], [1, 2, 6, 5], [5, 6, 8, 7], [1, 3, 4, 2]].iter().enumerate()
+    {
+        let (u, v) = ((f % 3) as f32 / 3.0, (f / 3) as f32 / 2.0);
+        for (x, y) in [(0.02, 0.02), (0.31, 0.02), (0.31, 0.48), (0.02, 0.48)] {
+            obj += &format!("vt {} {}\n", u + x, v + y);
+        }
+        let corner = |k: usize| format!("{}/{}", face[k], 4 * f + k + 1);
+        obj += &format!("usemtl {}\n", if f == 2 { "top" } else { "sides" });
+        obj += &format!("f {} {} {} {}\n", corner(0), corner(1), corner(2), corner(3));
+    }
+    obj
+}
+
+async fn view(page: &Page) -> Picture {
+    page.look_at(".view canvas").await.middle()
+}
+
+/// Brings the cube in through the front door, at the smallest draft size.
+async fn bring_in_a_cube(page: &Page, folder: &Path) {
+    let file = folder.join("Sluice block.obj");
+    std::fs::write(&file, cube()).expect("the file is written");
+    page.open("/").await;
+    page.give_file("Model file", &file).await;
+    page.click("Bring it in").await;
+    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
+    page.settled().await;
+    page.choose("Draft size", "draft 256").await;
+}
+
+async fn add_step(page: &Page, search: &str) {
+    page.click("Find a step").await;
+    page.control("Search steps").await.send_keys(search).await.expect("keys are taken");
+    page.keys(Key::Enter + "").await;
+}
+
+async fn visible(page: &Page, layer: &str) -> String {
+    page.text(&format!(".coat[data-layer='{layer}'] [data-visible]")).await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn from_the_front_door_to_written_files() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    bring_in_a_cube(&page, data.path()).await;
+
+    // Surface: parts in colour, picked in the list and on the piece; readings measured.
+    assert_eq!(page.texts(".part-row span:nth-child(2)").await, ["sides", "top"]);
+    page.click("Show in colour").await;
+    let both = view(&page).await;
+    page.press(&page.find(".part-row:nth-child(2)").await).await;
+    assert!(view(&page).await.difference(&both, 8) > 0.02, "the other part steps back");
+    let canvas = page.find(".view canvas").await;
+    page.driver.action_chain().move_to_element_with_offset(&canvas, 0, 60).click().perform().await.expect("a click");
+    page.settled().await;
+    assert_eq!(page.text(".part-row.selected span:nth-child(2)").await, "sides", "picked on the piece");
+    page.click("Show in colour").await;
+    assert!(page.texts(".state-missing").await.len() >= 2, "edges and recesses are not measured yet");
+    page.click("Measure all").await;
+    page.until("all is measured", async || page.texts(".state-missing").await.is_empty()).await;
+    page.click("Show Edges").await;
+    let edges = view(&page).await;
+    assert!(edges.share(|p| p[0] > 80 && p[0] == p[1] && p[0] != 0x77) > 0.005, "edges are light");
+    assert!(edges.share(|p| p[0] < 10) > 0.1, "flats are black");
+    page.click("Show Edges").await;
+
+    // Build: a coat of one colour, then one by edges over it.
+    page.click("Build").await;
+    page.click("Lay a coat").await;
+    let grey = view(&page).await;
+    page.type_into("Color", "#b02010").await;
+    let red = view(&page).await;
+    let [r, g, b] = red.mean_of_piece();
+    assert!(r > 2.0 * g && r > 2.0 * b && red.difference(&grey, 8) > 0.1, "the piece is red: {r} {g} {b}");
+    assert_eq!(visible(&page, "New coat").await, "100 %");
+    page.click("Lay a coat").await;
+    page.type_into("Color", "#20a0ff").await;
+    assert!(view(&page).await.mean_of_piece()[2] > b * 2.0, "the second coat covers the first");
+    add_step(&page, "edge").await;
+    add_step(&page, "threshold").await;
+    assert_eq!(page.text("[data-sentence]").await, "edges, threshold");
+    assert_eq!(page.texts(".tile-name").await, ["Edges", "Threshold"]);
+    let worn = view(&page).await;
+    let blue = |p: [u8; 4]| p[2] > p[0].saturating_add(20);
+    assert!((0.001..0.2).contains(&worn.share(blue)), "blue at the edges alone: {}", worn.share(blue));
+
+    // A drag shows while it lasts, is kept when it ends, and undo takes it back.
+    page.drag("Cut slider", -60, async || {
+        assert!(view(&page).await.difference(&worn, 16) > 0.003, "seen while dragging");
+        assert!(!page.text(".undo").await.contains("Threshold cut"), "but not kept yet");
+    })
+    .await;
+    let lower = view(&page).await;
+    assert!(lower.share(blue) > worn.share(blue) * 1.2, "a lower cut wears more");
+    assert!(page.text(".undo").await.contains("Threshold cut"));
+    page.chord(Key::Control, "z").await;
+    assert_eq!(view(&page).await.difference(&worn, 2), 0.0, "undone to the pixel");
+
+    // The mask alone is grey, and full in as much as the tile says.
+    page.click("Mask alone").await;
+    let mask = view(&page).await;
+    assert!(mask.share(|p| p[0] != p[1] || p[1] != p[2]) < 0.002, "a mask has no colour");
+    page.click("Mask alone").await;
+
+    // A dial drives the cut; turned in its room it moves the piece.
+    page.click("Drive Cut by a dial").await;
+    page.type_into("Name of the dial", "Wear").await;
+    page.click("Dials").await;
+    assert!(page.text(".dial-drives").await.contains("New coat › Threshold › Cut"));
+    let full = view(&page).await;
+    page.type_into("Wear", "0.15").await;
+    assert!(view(&page).await.difference(&full, 16) > 0.003, "the dial moves the mask");
+
+    // The upper coat is saved as a recipe and laid on another piece, where its dial turns.
+    page.click("Build").await;
+    page.press(&page.find(".coat:first-child [aria-label='More for New coat']").await).await;
+    page.click("Save as a recipe…").await;
+    page.type_into("Name", "Blue edges").await;
+    page.click("Projects").await;
+    page.press(&page.find(".start:last-child").await).await;
+    page.until("the tile is there", async || page.text(".room.here").await == "Surface").await;
+    page.settled().await;
+    page.choose("Draft size", "draft 256").await;
+    page.click("Cabinet").await;
+    page.press(&page.find("[data-recipe='Blue edges'] button").await).await;
+    page.click("Dials").await;
+    let before = view(&page).await;
+    page.drag("Wear slider", -50, async || {}).await;
+    assert!(view(&page).await.difference(&before, 16) > 0.002, "the recipe's dial turns here");
+
+    // Hand-off: planned, written, downloaded, read back.
+    page.click("Hand-off").await;
+    page.choose("Texture size", "256 × 256").await;
+    let planned = page.texts(".files .mono").await;
+    assert_eq!(planned.len(), 5, "{planned:?}");
+    page.click("Write files").await;
+    page.click("Download").await;
+    let zip = browser.downloads().join("Swatch_tile.zip");
+    page.until("the file has landed", async || {
+        std::fs::read_dir(browser.downloads())
+            .is_ok_and(|d| d.flatten().any(|f| f.path().extension().is_some_and(|e| e == "zip")))
+    })
+    .await;
+    let landed = std::fs::read_dir(browser.downloads()).expect("the folder is there").flatten().next();
+    let bytes = std::fs::read(landed.map_or(zip, |f| f.path())).expect("the file can be read");
+    let mut archive = zip::ZipArchive::new(std::io::Cursor::new(bytes)).expect("it is a ZIP");
+    let mut file = |name: &str| {
+        let mut out = vec![];
+        archive.by_name(name).unwrap_or_else(|e| panic!("{name}: {e}")).read_to_end(&mut out).expect("it is whole");
+        out
+    };
+    let base = Picture::decode(&file(planned.iter().find(|n| n.contains("base_color")).expect("planned")));
+    assert_eq!((base.width, base.height), (256, 256));
+    let share = base.share(|p| p[2] > 200 && p[0] < 80);
+    assert!(share > 0.001 && share < 0.6, "blue at the tile's edges: {share}");
+    assert!(file(planned.iter().find(|n| n.ends_with(".glb")).expect("planned")).starts_with(b"glTF"));
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    bring_in_a_cube(&page, data.path()).await;
+    page.press(&page.find(".view canvas").await).await;
+    page.keys("2").await;
+    assert_eq!(page.text(".room.here").await, "Build");
+    assert!(page.text(".panel.left").await.contains("Nothing is laid yet"), "an empty section says what to do");
+
+    for (name, color) in [("Steel", "#808080"), ("Paint", "#106050")] {
+        page.click("Lay a coat").await;
+        page.press(&page.control("More for New coat").await).await;
+        page.click("Rename").await;
+        page.find(".rename").await;
+        page.keys(name.to_owned() + Key::Enter).await;
+        page.type_into("Color", color).await;
+    }
+    assert_eq!(page.texts(".coat-name").await, ["Paint", "Steel", "Bare piece"]);
+    let painted = view(&page).await;
+
+    // Hidden and shown, duplicated, removed and brought back by keys.
+    page.press(&page.control("Paint").await).await;
+    page.keys("h").await;
+    assert!(view(&page).await.difference(&painted, 8) > 0.1 && page.text(".coat.selected").await.contains("hidden"));
+    page.keys("h").await;
+    page.chord(Key::Control, "d").await;
+    assert_eq!(page.texts(".coat-name").await.len(), 4);
+    page.keys(Key::Delete + "").await;
+    assert_eq!(page.texts(".coat-name").await, ["Paint", "Steel", "Bare piece"]);
+    page.chord(Key::Control, "z").await;
+    page.chord(Key::Control, "z").await;
+    assert_eq!(page.texts(".coat-name").await, ["Paint", "Steel", "Bare piece"], "undone twice");
+
+    // Order by keyboard: the grip takes space and arrows.
+    page.driver
+        .execute("document.querySelector(\".coat[data-layer='Paint'] .core\").focus()", vec![])
+        .await
+        .expect("focus");
+    page.keys(" ").await;
+    page.keys(Key::Down + "").await;
+    page.keys(" ").await;
+    page.until("the order has changed", async || page.texts(".coat-name").await == ["Steel", "Paint", "Bare piece"])
+        .await;
+    page.settled().await;
+    assert_eq!(visible(&page, "Paint").await, "0 %");
+
+    // Opacity by its number, then everything is there after a reload, with undo.
+    let opacity = page.control("Opacity of Steel").await;
+    page.driver.action_chain().move_to_element_center(&opacity).click_and_hold().perform().await.expect("held");
+    page.driver.action_chain().move_by_offset(-80, 0).release().perform().await.expect("let go");
+    page.settled().await;
+    assert_eq!(page.control("Opacity of Steel").await.text().await.expect("text"), "at 50");
+    assert_eq!(visible(&page, "Paint").await, "50 %");
+    // The rooms are of different shapes: framed anew, the piece stands as it does after a reload.
+    page.click("Frame").await;
+    let half = view(&page).await;
+    page.driver.refresh().await.expect("it reloads");
+    page.settled().await;
+    assert_eq!(view(&page).await.difference(&half, 2), 0.0);
+    page.click("Undo Steel opacity").await;
+    assert_eq!(visible(&page, "Paint").await, "0 %");
+
+    // The line: joins change the mask and the sentence; steps are switched off and taken away.
+    page.press(&page.control("Steel").await).await;
+    add_step(&page, "altitude").await;
+    add_step(&page, "clouds").await;
+    assert_eq!(page.text("[data-sentence]").await, "altitude, times clouds");
+    let times = page.text("[data-coverage]").await;
+    page.choose("Joins by", "max").await;
+    assert_eq!(page.text("[data-sentence]").await, "altitude, or clouds");
+    assert_ne!(page.text("[data-coverage]").await, times);
+    page.click("Switch off").await;
+    assert_eq!(page.text("[data-sentence]").await, "altitude");
+    page.keys(Key::Delete + "").await;
+    assert_eq!(page.texts(".tile-name").await, ["Altitude"]);
+    page.press(&page.find(".tile[data-step='Altitude'] .tile-picture").await).await;
+    page.type_into("Upper level", "5000000").await;
+    let field = page.control("Upper level").await;
+    assert_eq!(field.prop("value").await.expect("a value").as_deref(), Some("10000"), "brought into its range");
+    page.click("Reset Upper level").await;
+
+    // Another window's edit is seen here, and nothing is lost when both edit.
+    let other = server.app.clone();
+    let card = other.cards().expect("cards").remove(0);
+    let edit = serde_json::from_value(
+        serde_json::json!({"revision": card.revision, "edits": [{"edit": "rename", "name": "Elsewhere"}]}),
+    );
+    other.edit(card.id, &edit.expect("an edit")).expect("it is made");
+    page.until("the other window's edit is here", async || {
+        page.find(".name-field").await.prop("value").await.ok().flatten().as_deref() == Some("Elsewhere")
+    })
+    .await;
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn bad_files_and_bare_pieces_are_told_in_words() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    let bad = data.path().join("broken.glb");
+    std::fs::write(&bad, b"glTF\x02\0\0\0\xff\xff\0\0").expect("written");
+    page.open("/").await;
+    page.give_file("Model file", &bad).await;
+    page.click("Bring it in").await;
+    page.until("it says what is wrong", async || page.text("body").await.contains("can't be read")).await;
+    assert!(page.texts(".card").await.is_empty(), "and nothing was made");
+
+    let bare = data.path().join("bare.obj");
+    std::fs::write(&bare, "v 0 0 0\nv 40 0 0\nv 40 40 0\nf 1 2 3\n").expect("written");
+    page.open("/").await;
+    page.give_file("Model file", &bare).await;
+    page.click("Bring it in").await;
+    page.until("it says that there are no UVs", async || page.text(".view-note").await.contains("no UVs")).await;
+    assert!(page.text(".panel.left").await.contains("UV"));
+
+    page.driver.goto(format!("{}/p/999/build?quality=plain", server.url)).await.expect("the page opens");
+    page.until("an unknown project is told", async || page.text("main").await.contains("can’t be opened")).await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

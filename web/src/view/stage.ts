@@ -34,6 +34,7 @@ export class Stage {
   private drawn: (() => void) | null = null;
   private pressed = new Vector2();
   private framed = false;
+  private news = false;
 
   constructor(private readonly host: HTMLElement) {
     this.renderer = new WebGLRenderer({ antialias: !plain, alpha: true, powerPreference: "high-performance" });
@@ -114,6 +115,7 @@ export class Stage {
         this.slots.normal.follow(e.normal, e.size),
         single === null ? Promise.resolve(false) : this.slots.single.follow(single, e.size),
       ]);
+      this.news ||= news.some(Boolean);
       if (single !== null) this.dress(true);
       else if (news.some(Boolean)) this.dress(false);
     } catch (error) {
@@ -225,7 +227,10 @@ export class Stage {
     requestAnimationFrame(() => {
       if (this.ready()) {
         this.renderer.render(this.scene, this.camera);
+        // For whoever watches from outside: frames drawn, and which of them first held new pixels.
         this.host.dataset["frames"] = String(this.renderer.info.render.frame);
+        if (this.news) this.host.dataset["pixels"] = this.host.dataset["frames"];
+        this.news = false;
       }
       this.drawn?.();
       this.drawn = null;

@@ -1,0 +1,79 @@
+//! The dial Wear of the demo project turned at 1024²: against a cold evaluation, and against evaluating only the layers it changes.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+use std::time::Instant;
+
+use dustcoat_core::bake::{Surface, measure, reading};
+use dustcoat_core::document::{Document, Edit, apply, driven};
+use dustcoat_core::evaluate::{Cache, Context, evaluate, needs};
+use dustcoat_core::raster::Plane;
+use dustcoat_core::setting::Value;
+use dustcoat_core::task::{Cancel, silent};
+
+use crate::{Line, print};
+
+struct Bench {
+    surface: Surface,
+    readings: HashMap<String, Arc<Plane>>,
+}
+
+impl Bench {
+    fn seconds(&self, document: &Document, cache: &Cache) -> f64 {
+        let readings = |hash: &str| self.readings.get(hash).cloned();
+        let cancel = Cancel::default();
+        let context =
+            Context { surface: &self.surface, readings: &readings, cache, cancel: &cancel, progress: &silent };
+        let clock = Instant::now();
+        evaluate(document, &context).expect("the demo can be evaluated");
+        clock.elapsed().as_secs_f64()
+    }
+}
+
+fn turned(document: &Document, to: f64) -> Document {
+    let turn = Edit::TurnDial { layer: None, dial: "wear".into(), value: Value::Number(to) };
+    apply(document, &turn).expect("the demo has the dial Wear")
+}
+
+fn median(mut times: Vec<f64>) -> f64 {
+    times.sort_by(f64::total_cmp);
+    times[times.len() / 2]
+}
+
+pub fn run() {
+    let document = dustcoat_demo::projects::gate_valve();
+    let surface = super::occlusion::valve(1024);
+    let measured = needs(&document).into_iter().map(|key| {
+        let r = reading::find(key.kind).expect("the demo uses readings that there are");
+        let plane = measure(r, &surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it");
+        (key.hash(&surface.piece.hash, 1024), Arc::new(plane))
+    });
+    let readings = measured.collect();
+    let bench = Bench { surface, readings };
+    let moves: Vec<f64> = (1..=11).map(|k| f64::from(k) / 13.0).collect();
+    let budget = 1 << 30;
+
+    let cold = median(moves.iter().map(|to| bench.seconds(&turned(&document, *to), &Cache::new(budget))).collect());
+    let warm = Cache::new(budget);
+    bench.seconds(&document, &warm);
+    let ours = median(moves.iter().map(|to| bench.seconds(&turned(&document, *to), &warm)).collect());
+
+    // Nothing but the layers that the dial changes, their patterns warm as well.
+    let names = driven(&document, "wear");
+    let mut changed = document.clone();
+    changed.layers.retain(|l| names.iter().any(|n| n.starts_with(&format!("{} ›", l.name))));
+    let alone = Cache::new(budget);
+    bench.seconds(&changed, &alone);
+    let only = median(moves.iter().map(|to| bench.seconds(&turned(&changed, *to), &alone)).collect());
+
+    let line = |reference, theirs: f64| Line {
+        bench: "dial",
+        ours: ours * 1e3,
+        unit: "ms",
+        reference,
+        theirs: theirs * 1e3,
+        rate: false,
+    };
+    print(&line("cold evaluation of the same document", cold));
+    print(&line("the changed layers by themselves", only));
+}

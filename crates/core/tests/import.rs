@@ -91,10 +91,9 @@ fn hard_edges_without_normals_stay_hard() {
         .filter(|l| !l.starts_with("vn"))
         .map(|l| {
             let corner = |c: &str| c.split('/').take(2).collect::<Vec<_>>().join("/");
-            if l.starts_with("f ") {
-                format!("f {}\n", l[2..].split(' ').map(corner).collect::<Vec<_>>().join(" "))
-            } else {
-                format!("{l}\n")
+            match l.strip_prefix("f ") {
+                Some(face) => format!("f {}\n", face.split(' ').map(corner).collect::<Vec<_>>().join(" ")),
+                None => format!("{l}\n"),
             }
         })
         .collect();

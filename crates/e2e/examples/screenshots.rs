@@ -60,6 +60,11 @@ impl Shots<'_> {
             self.take("mask-alone").await;
             page.click("Mask alone").await;
         }
+        if self.wanted("graphite") {
+            page.click("Dark panels (graphite)").await;
+            self.take("graphite").await;
+            page.click("Light panels (plaster)").await;
+        }
         if self.wanted("finder") {
             page.click("Find a step").await;
             self.take("finder").await;

@@ -203,6 +203,13 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     page.keys("h").await;
     assert!(view(&page).await.difference(&painted, 8) > 0.1 && page.text(".coat.selected").await.contains("hidden"));
     page.keys("h").await;
+    let chain = || page.driver.action_chain();
+    chain().key_down('s').perform().await.expect("the key goes down");
+    page.settled().await;
+    assert!(view(&page).await.share(|p| p == [255, 255, 255, 255]) > 0.1, "held, S shows the mask alone: full");
+    chain().key_up('s').perform().await.expect("the key goes up");
+    page.settled().await;
+    assert!(view(&page).await.difference(&painted, 8) < 0.01);
     page.chord(Key::Control, "d").await;
     assert_eq!(page.texts(".coat-name").await.len(), 4);
     page.keys(Key::Delete + "").await;

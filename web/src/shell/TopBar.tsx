@@ -1,7 +1,7 @@
 // The path across the top: rooms in the order of the work, the piece's name, undo, draft size, and what is being computed.
-import { ActionIcon, Button, Modal, Progress, Select, Table, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, Modal, Progress, Select, Table, Tooltip, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useDisclosure, useWindowEvent } from "@mantine/hooks";
-import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconX } from "@tabler/icons-react";
+import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconMoon, IconSun, IconX } from "@tabler/icons-react";
 import { Fragment, useEffect, useState } from "react";
 import { Link } from "wouter";
 
@@ -34,6 +34,7 @@ export function TopBar({ room }: { room: Room }) {
         <UndoRedo />
         <DraftSize />
         <Button variant="default" onClick={() => useStore.setState({ cabinetOpen: true })}>Cabinet</Button>
+        <Scheme />
         <Keys />
       </div>
     </header>
@@ -123,6 +124,20 @@ function Working() {
         </Tooltip>
       )}
     </div>
+  );
+}
+
+/** Plaster or graphite: the panels alone, since the view's surround stays neutral in both. */
+function Scheme() {
+  const { setColorScheme } = useMantineColorScheme();
+  const dark = useComputedColorScheme("light") === "dark";
+  const label = dark ? "Light panels (plaster)" : "Dark panels (graphite)";
+  return (
+    <Tooltip label={label}>
+      <ActionIcon variant="default" size={26} aria-label={label} onClick={() => setColorScheme(dark ? "light" : "dark")}>
+        {dark ? <IconSun size={15} /> : <IconMoon size={15} />}
+      </ActionIcon>
+    </Tooltip>
   );
 }
 

@@ -1,16 +1,17 @@
 // Keys. Those of the web at large keep their meaning; the others are listed under `?`.
 import { useHotkeys } from "@mantine/hooks";
+import { useEffect } from "react";
 
 import { commit, commitAndSelectNew, redo, select, show, undo } from "../state/actions";
 import { findLayer } from "../state/document";
-import { useStore } from "../state/store";
+import { type Shown, useStore } from "../state/store";
 
 export const SHORTCUTS: [string, string][] = [
   ["1 – 4", "Surface, Build, Dials, Hand-off"],
   ["Ctrl Z", "Undo"],
   ["Ctrl Shift Z", "Redo"],
   ["/", "Find a step for the mask line"],
-  ["M", "Show the mask alone, and back"],
+  ["S held", "Show the selected layer's mask alone"],
   ["H", "Hide or show the selected layer"],
   ["Ctrl D", "Duplicate the selected layer"],
   ["Ctrl G", "Group the selected layer"],
@@ -37,12 +38,39 @@ function remove(): void {
   }
 }
 
+const typing = (e: KeyboardEvent) => e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
+
+/** While S is held the mask is shown alone; let go, what was shown before comes back. */
+function useMaskWhileHeld(): void {
+  useEffect(() => {
+    let before: Shown | null = null;
+    const down = (e: KeyboardEvent) => {
+      const { layer, shown } = useStore.getState();
+      if (e.key.toLowerCase() !== "s" || e.repeat || e.ctrlKey || e.metaKey || typing(e) || layer === null || shown === "mask") return;
+      before = shown;
+      show("mask");
+    };
+    const up = (e: KeyboardEvent) => {
+      if (e.key.toLowerCase() !== "s" || before === null) return;
+      show(before);
+      before = null;
+    };
+    window.addEventListener("keydown", down);
+    window.addEventListener("keyup", up);
+    return () => {
+      window.removeEventListener("keydown", down);
+      window.removeEventListener("keyup", up);
+    };
+  }, []);
+}
+
 export function useShortcuts(id: number, go: (path: string) => void): void {
   const room = (name: string) => () => go(`/p/${id}/${name}${location.search}`);
   const withLayer = (act: (layer: NonNullable<ReturnType<typeof selected>>) => void) => () => {
     const layer = selected();
     if (layer) act(layer);
   };
+  useMaskWhileHeld();
   useHotkeys([
     ["1", room("surface")],
     ["2", room("build")],
@@ -52,7 +80,6 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ["mod+shift+Z", redo],
     ["mod+Y", redo],
     ["/", () => useStore.setState({ finderOpen: true })],
-    ["M", () => show(useStore.getState().shown === "mask" ? "lit" : "mask")],
     ["H", withLayer((l) => void commit({ edit: "set_layer", layer: l.id, shown: !l.shown }))],
     ["mod+D", withLayer((l) => void commitAndSelectNew({ edit: "duplicate_layer", layer: l.id }))],
     ["mod+G", withLayer((l) => void commitAndSelectNew({ edit: "group_layer", layer: l.id, name: "Group" }))],

@@ -1,6 +1,7 @@
 // The view with the piece, the same one in every room, and the few controls that lie over it.
 import { Button, Menu, Popover, Slider } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 
 import { show } from "../state/actions";
 import { type Shown, useStore } from "../state/store";
@@ -37,7 +38,7 @@ export default function View() {
 }
 
 function LightMenu() {
-  const { light, turn, brightness } = useStore();
+  const { light, turn, brightness } = useStore(useShallow(({ light, turn, brightness }) => ({ light, turn, brightness })));
   const set = useStore.setState;
   const label = LIGHTS.find((l) => l.key === light)?.label ?? light;
   return (

@@ -22,7 +22,7 @@ pub enum Section {
 
 impl Section {
     /// Number of points.
-    pub fn len(&self) -> usize {
+    pub fn points(&self) -> usize {
         match self {
             Section::Circle(n) => *n as usize,
             Section::Hex => 30,

@@ -62,7 +62,7 @@ pub fn charts(profile: &[Vec2], section: &Section, unfold: Unfold) -> Vec<Flat> 
             if disc(start) {
                 out.push(flower(run, section, run[0].x > run[i - start].x));
             } else {
-                out.extend(cut(strip(run, section), section.len()));
+                out.extend(cut(strip(run, section), section.points()));
             }
             start = i;
         }
@@ -71,7 +71,7 @@ pub fn charts(profile: &[Vec2], section: &Section, unfold: Unfold) -> Vec<Flat> 
 }
 
 fn rings(profile: &[Vec2], section: &Section, closed: bool) -> Flat {
-    let n = section.len();
+    let n = section.points();
     let across = if closed { n } else { n + 1 };
     let mut out = Flat::default();
     for p in profile {
@@ -99,7 +99,7 @@ fn rings(profile: &[Vec2], section: &Section, closed: bool) -> Flat {
 
 /// A strip: along the section × along the profile.
 fn strip(profile: &[Vec2], section: &Section) -> Flat {
-    let n = section.len();
+    let n = section.points();
     let mut out = rings(profile, section, false);
     let widest = profile.iter().map(|p| p.x).fold(f32::MIN, f32::max);
     let mut along = vec![0.0];
@@ -147,7 +147,7 @@ fn cut(strip: Flat, n: usize) -> Vec<Flat> {
 
 /// A flower: rings around the innermost, each as far out as the profile is long. `above` says which end is the middle: the last.
 fn flower(profile: &[Vec2], section: &Section, above: bool) -> Flat {
-    let n = section.len();
+    let n = section.points();
     let mut out = rings(profile, section, true);
     let last = profile.len() - 1;
     let mut radius = vec![0.0; profile.len()];

@@ -1,5 +1,6 @@
 //! `bake`, `export` and `apply`: texture files from the command line, by the same core as in the browser.
 
+use std::collections::hash_map::Entry;
 use std::collections::{BTreeMap, HashMap};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -238,9 +239,9 @@ fn write_textures(document: &Document, piece: Arc<Piece>, args: &WriteArgs, json
     let mut held: HashMap<String, Arc<Plane>> = HashMap::new();
     let hash = |k: &ReadingKey| k.hash(&surface.piece.hash, args.size);
     for k in needs(document).into_iter().chain([occlusion.clone()]) {
-        if !held.contains_key(&hash(&k)) {
+        if let Entry::Vacant(free) = held.entry(hash(&k)) {
             let plane = measure(find_reading(k.kind)?, &surface, &k.settings, &cancel, &tick).map_err(app)?;
-            held.insert(hash(&k), Arc::new(plane));
+            free.insert(Arc::new(plane));
         }
     }
     let readings = |h: &str| held.get(h).cloned();

@@ -25,7 +25,7 @@ pub fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
     let plan = Directions::new(settings.integer("rays"));
     let radius = settings.number("radius");
     let near = radius * 1e-3;
-    let mut squares = vec![Vec::with_capacity(plan.len()); WIDTH];
+    let mut squares = vec![Vec::new(); WIDTH];
     for (block, values) in out.chunks_mut(WIDTH).enumerate() {
         let first = run.start + block * WIDTH;
         let mut frames = [(Vec3::ZERO, Vec3::ZERO, Vec3::ZERO, Vec3::Z); WIDTH];

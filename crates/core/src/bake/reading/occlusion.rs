@@ -29,7 +29,7 @@ fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
     let plan = Directions::new(settings.integer("rays"));
     let distance = settings.number("distance");
     let lift = run.surface.piece.diagonal() * 1e-5;
-    let mut squares = vec![Vec::with_capacity(plan.len()); WIDTH];
+    let mut squares = vec![Vec::new(); WIDTH];
     for (block, values) in out.chunks_mut(WIDTH).enumerate() {
         let first = run.start + block * WIDTH;
         let mut frames = [(Vec3::ZERO, Vec3::ZERO, Vec3::ZERO, Vec3::ZERO); WIDTH];

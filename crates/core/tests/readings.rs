@@ -216,3 +216,74 @@ fn the_atlas_covers_the_square_measures_area_and_fills_its_gutters() {
     assert!(boxed.atlas.gutter.len() > free / 2, "gutters are filled: {} of {free}", boxed.atlas.gutter.len());
     assert!(boxed.atlas.gutter.iter().all(|(_, from)| (*from as usize) < boxed.atlas.len()));
 }
+
+/// Mean of min(t / cos θ, d) over the cosine-weighted hemisphere, as a share of d: for a slab thinner than d,
+/// ∫ min(t / c, d) 2c dc from 0 to 1 = 2t − t² / d.
+fn through_a_slab(t: f64, d: f64) -> f64 {
+    (2.0 * t - t * t / d) / d
+}
+
+#[test]
+fn a_slab_reads_as_thick_as_it_is() {
+    for t in [2.0f32, 15.0] {
+        let mut soup = Soup::default();
+        add_box(&mut soup, [-300.0, 0.0, -300.0], [300.0, t, 300.0], [0.0, 0.0, 1.0, 1.0]);
+        let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 256);
+        let thickness = measured(&surface, "thickness", &[("distance", 40.0), ("rays", 256.0)]);
+        let a = &surface.atlas;
+        let inner = |i: &usize| a.ny[*i].abs() > 0.9 && a.px[*i].abs() < 200.0 && a.pz[*i].abs() < 200.0;
+        let found: Vec<f64> = (0..a.len()).filter(inner).map(|i| f64::from(thickness[i])).collect();
+        assert!(found.len() > 3000);
+        let mean = found.iter().sum::<f64>() / found.len() as f64;
+        let expected = through_a_slab(f64::from(t), 40.0);
+        assert!((mean - expected).abs() < 0.004, "{t} mm: {mean} against {expected}");
+        let worst = found.iter().map(|v| (v - expected).abs()).fold(0.0, f64::max);
+        assert!(worst < 0.05, "{t} mm: worst {worst}");
+    }
+}
+
+#[test]
+fn the_ground_reaches_up_and_every_shell_has_a_value_of_its_own() {
+    let mut soup = Soup::default();
+    for k in 0..12 {
+        let x = k as f32 * 10.0;
+        let u = k as f32 / 12.0;
+        add_box(&mut soup, [x, 0.0, 0.0], [x + 8.0, 60.0, 8.0], [u, 0.0, u + 1.0 / 12.0, 1.0]);
+    }
+    let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 256);
+    let a = &surface.atlas;
+    let ground = measured(&surface, "ground", &[("reach", 20.0)]);
+    assert!((0..a.len()).all(|i| (ground[i] - (1.0 - a.py[i] / 20.0).clamp(0.0, 1.0)).abs() < 1e-4));
+    let values = |seed: f64| {
+        let shell = measured(&surface, "shell", &[("seed", seed)]);
+        let mut of = std::collections::BTreeMap::new();
+        for i in 0..a.len() {
+            let own = surface.piece.shell_of[a.triangle[i] as usize];
+            assert_eq!(*of.entry(own).or_insert(shell[i]), shell[i], "one value for one shell");
+        }
+        of.into_values().collect::<Vec<f32>>()
+    };
+    let (one, two) = (values(1.0), values(2.0));
+    assert_eq!(one.len(), 12);
+    assert_ne!(one, two);
+    let (low, high) = one.iter().fold((1.0f32, 0.0f32), |(l, h), v| (l.min(*v), h.max(*v)));
+    assert!(high - low > 0.5, "they differ: {one:?}");
+}
+
+#[test]
+fn a_contrived_mesh_does_not_overflow_the_walk() {
+    // Triangles in a geometric row: each cut by cost takes one off, which would make a tree as deep as they are many.
+    let triangles: Vec<[Vec3; 3]> = (0..1500)
+        .map(|k| {
+            let x = 1.04f32.powi(k.min(1400)) * 1e-12;
+            [Vec3::new(x, 0.0, 0.0), Vec3::new(x, x, 0.0), Vec3::new(x, 0.0, x)]
+        })
+        .collect();
+    let bvh = Bvh::build(&triangles);
+    for k in (0..1400).step_by(50) {
+        let [a, b, c] = triangles[k];
+        let middle = (a + b + c) / 3.0;
+        let from = middle + Vec3::new(-middle.x * 0.01, 0.0, 0.0);
+        assert!(bvh.first_hit(from, Vec3::X).is_some(), "triangle {k} is found");
+    }
+}

@@ -79,7 +79,7 @@ impl Bvh {
         let mut items: Vec<Item> = all.iter().enumerate().map(|(i, t)| Item::new(i as u32, t)).collect();
         let mut nodes = vec![Node { min: [0.0; 3], first: 0, max: [0.0; 3], count: 0, axis: 0 }];
         if !items.is_empty() {
-            split(&mut nodes, 0, &mut items, 0);
+            split(&mut nodes, 0, &mut items, 0, 0);
         }
         let triangles = items.iter().map(|i| Triangle::new(all[i.index as usize])).collect();
         Bvh { nodes, triangles, index: items.iter().map(|i| i.index).collect() }
@@ -88,6 +88,11 @@ impl Bvh {
     /// Which lanes hit anything between `near` and `far`.
     pub fn occluded(&self, packet: &mut Packet) -> [bool; WIDTH] {
         occluded(&self.nodes, &self.triangles, packet)
+    }
+
+    /// Distance of each lane's nearest hit between `near` and `far`, or `far` where there is none.
+    pub fn nearest(&self, packet: &mut Packet) -> [f32; WIDTH] {
+        nearest(&self.nodes, &self.triangles, packet)
     }
 
     /// All hits of each lane between `near` and `far`, in no order: `weight[lane]` gains ±(1 − (t/far)³) for each, plus where the
@@ -131,15 +136,21 @@ fn bounds(items: &[Item]) -> (Vec3, Vec3, Vec3, Vec3) {
     })
 }
 
-fn split(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize) {
+/// Below this depth triangles are halved by number, so that no mesh, however contrived, makes a tree deeper than the walk's stack.
+const DEEP: usize = 36;
+
+fn split(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize, depth: usize) {
     let (min, max, cmin, cmax) = bounds(items);
     nodes[at].min = min.to_array();
     nodes[at].max = max.to_array();
+    if depth >= DEEP && items.len() > LEAF {
+        return halve(nodes, at, items, offset, 0, items.len() / 2, depth);
+    }
     let cut = if items.len() <= LEAF { None } else { best_cut(items, cmin, cmax) };
     let Some((axis, position)) = cut else {
         if items.len() > usize::from(u16::MAX) {
             // Thousands of triangles in one spot: halve them anyhow, a leaf must stay small.
-            return halve(nodes, at, items, offset, 0, items.len() / 2);
+            return halve(nodes, at, items, offset, 0, items.len() / 2, depth);
         }
         nodes[at].first = offset as u32;
         nodes[at].count = items.len() as u16;
@@ -153,18 +164,18 @@ fn split(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize) {
         }
     }
     let left = if left == 0 || left == items.len() { items.len() / 2 } else { left };
-    halve(nodes, at, items, offset, axis, left);
+    halve(nodes, at, items, offset, axis, left, depth);
 }
 
-fn halve(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize, axis: usize, left: usize) {
+fn halve(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize, axis: usize, left: usize, depth: usize) {
     let first = nodes.len();
     nodes[at].first = first as u32;
     nodes[at].axis = axis as u16;
     let empty = Node { min: [0.0; 3], first: 0, max: [0.0; 3], count: 0, axis: 0 };
     nodes.extend([empty, empty]);
     let (a, b) = items.split_at_mut(left);
-    split(nodes, first, a, offset);
-    split(nodes, first + 1, b, offset + left);
+    split(nodes, first, a, offset, depth + 1);
+    split(nodes, first + 1, b, offset + left, depth + 1);
 }
 
 /// The plane with the least expected cost, or none when a leaf is cheaper.
@@ -321,6 +332,20 @@ fn occluded(nodes: &[Node], triangles: &[Triangle], packet: &mut Packet) -> [boo
         p.far.iter().all(|f| *f < 0.0)
     });
     hit
+}
+
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
+fn nearest(nodes: &[Node], triangles: &[Triangle], packet: &mut Packet) -> [f32; WIDTH] {
+    walk(nodes, packet, |p, range| {
+        for t in &triangles[range] {
+            let (dist, _) = meet(t, p);
+            for l in 0..WIDTH {
+                p.far[l] = if dist[l] >= 0.0 { dist[l] } else { p.far[l] };
+            }
+        }
+        false
+    });
+    packet.far
 }
 
 #[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]

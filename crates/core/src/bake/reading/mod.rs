@@ -7,8 +7,11 @@ mod altitude;
 mod ball;
 mod edges;
 mod facing;
+mod ground;
 mod occlusion;
 mod recesses;
+mod shell;
+mod thickness;
 
 use glam::Vec3;
 use rayon::prelude::*;
@@ -56,8 +59,16 @@ fn inset(surface: &Surface, i: usize, by: f32) -> Vec3 {
 }
 
 /// All readings.
-pub static READINGS: &[&Reading] =
-    &[&occlusion::READING, &edges::READING, &recesses::READING, &facing::READING, &altitude::READING];
+pub static READINGS: &[&Reading] = &[
+    &occlusion::READING,
+    &edges::READING,
+    &recesses::READING,
+    &thickness::READING,
+    &facing::READING,
+    &altitude::READING,
+    &ground::READING,
+    &shell::READING,
+];
 
 /// The reading of that kind.
 pub fn find(kind: &str) -> Option<&'static Reading> {

@@ -1,0 +1,27 @@
+//! Shell: a random value for each connected bit of the mesh, for variation from bolt to bolt and plank to plank.
+
+use super::{Reading, Run};
+use crate::bake::rays::mix;
+use crate::setting::{ParamSpec, Resolved};
+
+pub static READING: Reading = Reading {
+    kind: "shell",
+    label: "Shell",
+    help: "A random value for every shell: one bolt, one plank differs from the next.",
+    measured: false,
+    specs,
+    fill,
+};
+
+fn specs() -> Vec<ParamSpec> {
+    vec![ParamSpec::integer("seed", "Seed", (0.0, 9999.0), 1.0, "Another number, other values.")]
+}
+
+fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
+    let (atlas, piece) = (&run.surface.atlas, &run.surface.piece);
+    let seed = mix(settings.integer("seed") ^ 0x51ed_270b);
+    for (i, v) in (run.start..).zip(out) {
+        let shell = piece.shell_of[atlas.triangle[i] as usize];
+        *v = (mix(shell.wrapping_mul(0x9e37_79b9) ^ seed) >> 8) as f32 / 16_777_215.0;
+    }
+}

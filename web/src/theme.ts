@@ -27,6 +27,7 @@ export const theme = createTheme({
     Select: { defaultProps: { size: "xs", allowDeselect: false, comboboxProps: { withinPortal: true } } },
     ColorInput: { defaultProps: { size: "xs", format: "hex" } },
     Switch: { defaultProps: { size: "xs" } },
+    Modal: { defaultProps: { overlayProps: { backgroundOpacity: 0.2 } } },
     Tooltip: { defaultProps: { openDelay: 350, withArrow: false } },
     ActionIcon: { defaultProps: { variant: "subtle", color: "gray", size: "sm" } },
   },

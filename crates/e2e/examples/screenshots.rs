@@ -49,9 +49,10 @@ impl Shots<'_> {
         page.open("/").await;
         self.take("front-door").await;
         page.press(&page.find(".card a").await).await;
+        page.press(&page.find(".coat[data-layer='Dock paint'] .name-button").await).await;
         self.take("build").await;
+        page.press(&page.find(".coat[data-layer='Recess rust'] .name-button").await).await;
         if self.wanted("build-step") {
-            page.press(&page.find(".coat[data-layer='Recess rust'] .name-button").await).await;
             page.press(&page.find(".tile[data-step='Clouds'] .tile-picture").await).await;
             self.take("build-step").await;
         }
@@ -59,6 +60,13 @@ impl Shots<'_> {
             page.click("Mask alone").await;
             self.take("mask-alone").await;
             page.click("Mask alone").await;
+        }
+        if self.wanted("dusk") {
+            page.click("Light: quay, overcast").await;
+            page.click("quay at dusk").await;
+            self.take("dusk").await;
+            page.click("quay, overcast").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
         }
         if self.wanted("graphite") {
             page.click("Dark panels (graphite)").await;

@@ -307,3 +307,29 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
     page.until("an unknown project is told", async || page.text("main").await.contains("can’t be opened")).await;
     page.driver.clone().quit().await.expect("the browser ends");
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn measuring_shows_its_progress_and_can_be_stopped() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    bring_in_a_cube(&page, data.path()).await;
+    // Far more rays than anybody waits for.
+    let card = server.app.cards().expect("cards").remove(0);
+    let rays =
+        serde_json::json!({"edit": "set_param", "target": {"reading": "occlusion", "key": "rays"}, "value": 1024});
+    let edits = serde_json::json!([rays, {"edit": "set_draft_size", "size": 2048}]);
+    let edit = serde_json::from_value(serde_json::json!({"revision": card.revision, "edits": edits}));
+    server.app.edit(card.id, &edit.expect("an edit")).expect("it is made");
+    page.until("the page says what it measures", async || page.text(".working").await.contains("Measuring occlusion"))
+        .await;
+    // The page goes on answering meanwhile.
+    page.control("Build").await.click().await.expect("a room can be entered");
+    page.until("the room is there", async || page.text(".room.here").await == "Build").await;
+    page.control("Stop").await.click().await.expect("it can be stopped");
+    page.settled().await;
+    assert_eq!(page.text(".working").await, "");
+    page.choose("Draft size", "draft 256").await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

@@ -128,7 +128,7 @@ fn a_try_shows_without_being_kept_and_a_preview_shows_each_candidate() {
         json!({"candidates": [add("perlin"), add("edges"), add("facing")]}),
     );
     assert!(tiles[0].is_string() && tiles[1].is_null() && tiles[2].is_string(), "edges are not measured yet: {tiles}");
-    assert_eq!(server.bytes(&format!("/api/pixels/{}", tiles[0].as_str().unwrap())).len(), 104 * 84 * 4);
+    assert_eq!(server.bytes(&format!("/api/pixels/{}", tiles[0].as_str().unwrap())).len(), 92 * 74 * 4);
     assert!(server.bytes(&format!("/api/projects/{id}/reading/facing/picture")).starts_with(b"\x89PNG"));
     assert!(server.bytes(&format!("/api/projects/{id}/picture")).starts_with(b"\x89PNG"));
 }

@@ -48,7 +48,8 @@ impl Section {
             Section::Rect { half, corner } => {
                 let (quarter, k) = (i / 12, i % 12);
                 let sign = [Vec2::new(1.0, 1.0), Vec2::new(-1.0, 1.0), Vec2::new(-1.0, -1.0), Vec2::new(1.0, -1.0)];
-                let c = (corner + r).max(0.02);
+                // Corners keep a hair of a radius until the offset has eaten the rectangle up.
+                let c = (corner + r).max(0.02).min((*half + r).min_element().max(0.0));
                 let centre = sign[quarter] * (*half + r - c);
                 let arc = (k.min(9)) as f32 / 9.0;
                 let on_arc = centre + turn((quarter as f32 + arc) / 4.0) * c;

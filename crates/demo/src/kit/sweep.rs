@@ -84,8 +84,11 @@ fn rings(profile: &[Vec2], section: &Section, closed: bool) -> Flat {
         for i in 0..n {
             let (a, b) = ((j * across + i) as u32, (j * across + (i + 1) % across) as u32);
             let (c, d) = (a + across as u32, b + across as u32);
-            // At a pole one of the two triangles has no area and is left out. Rectangles have no poles.
-            let pole = |p: Vec2| p.x <= 1e-4 && !matches!(section, Section::Rect { .. });
+            // At a pole one of the two triangles has no area and is left out. A rectangle's is where the offset has eaten it up.
+            let pole = |p: Vec2| match section {
+                Section::Rect { half, .. } => p.x <= 1e-4 - half.max_element(),
+                _ => p.x <= 1e-4,
+            };
             if !pole(profile[j]) {
                 out.triangles.push([a, c, b]);
             }

@@ -9,7 +9,7 @@ use crate::kit::{Kit, Section, Unfold, round};
 pub fn build() -> Piece {
     let mut kit = Kit::default();
     let section = Section::Rect { half: Vec2::splat(100.0), corner: 8.0 };
-    let profile = [(-99.0, 0.0), (0.0, 0.0), (0.0, 12.0), (-9.0, 12.0), (-11.0, 9.5), (-99.0, 9.5)];
+    let profile = [(-100.0, 0.0), (0.0, 0.0), (0.0, 12.0), (-9.0, 12.0), (-11.0, 9.5), (-100.0, 9.5)];
     let profile = round(&profile.map(Vec2::from), 1.6);
     kit.sweep("tile", &profile, &section, Unfold::Parts, Mat4::IDENTITY);
     kit.finish("Swatch tile")

@@ -17,9 +17,7 @@ use super::{App, AppError, lock};
 use crate::views::{EvaluateRequest, EvaluationView, PreviewRequest, Tile};
 
 /// Pixels of a tile of the mask line.
-pub const TILE: [u32; 2] = [104, 84];
-/// How much larger than the whole a tile shows the piece: on so few pixels a part of it says more.
-const TILE_FILL: f32 = 1.5;
+pub const TILE: [u32; 2] = [92, 74];
 /// Pixels of a picture on the front door.
 const PICTURE: [u32; 2] = [400, 300];
 /// Height in mm that the height view shows as white; its negative is black.
@@ -140,7 +138,7 @@ impl App {
     fn tile_shot(&self, surface: &Surface) -> Arc<TileShot> {
         self.shots.get_with(surface.key(), || {
             let [w, h] = TILE;
-            let camera = Camera::framing(&surface.piece, w as f32 / h as f32, TILE_FILL);
+            let camera = Camera::framing(&surface.piece, w as f32 / h as f32, 1.0);
             let shot = Shot::new(surface, camera, w, h);
             let texels = shot.seen();
             let subset = surface.subset(&texels);

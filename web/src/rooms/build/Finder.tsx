@@ -15,7 +15,7 @@ export function Finder({ layer }: { layer: Layer }) {
   const opened = useStore((s) => s.finderOpen);
   const close = () => useStore.setState({ finderOpen: false });
   return (
-    <Modal opened={opened} onClose={close} title={`Put a step into the mask line of ${layer.name}`} size={536} yOffset={72}>
+    <Modal opened={opened} onClose={close} title={`Put a step into the mask line of ${layer.name}`} size={592} yOffset={72}>
       {opened && <Search layer={layer} close={close} />}
     </Modal>
   );
@@ -45,7 +45,7 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   };
   const move = (by: number) => setAt((a) => Math.min(Math.max(a + by, 0), Math.max(found.length - 1, 0)));
   const keys: Record<string, () => void> = {
-    ArrowRight: () => move(1), ArrowLeft: () => move(-1), ArrowDown: () => move(4), ArrowUp: () => move(-4), Enter: () => take(found[at]),
+    ArrowRight: () => move(1), ArrowLeft: () => move(-1), ArrowDown: () => move(5), ArrowUp: () => move(-5), Enter: () => take(found[at]),
   };
   return (
     <>

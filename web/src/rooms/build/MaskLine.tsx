@@ -122,8 +122,8 @@ function Joint({ layer, step, shaper }: { layer: Layer; step: Step; shaper: bool
 }
 
 const NO_BINS: number[] = [];
-const WIDTH = 128;
-const HEIGHT = 84;
+const WIDTH = 96;
+const HEIGHT = 74;
 
 /** How much of the surface has which mask value, from 0 at the left to 1 at the right; tall bins are drawn by their root. */
 function Histogram() {
@@ -140,7 +140,7 @@ function Histogram() {
           return <rect key={i} x={i * w} y={HEIGHT - h} width={w + 0.3} height={h} fill="#9a948b" />;
         })}
       </svg>
-      <figcaption style={{ marginTop: 4 }}><b data-coverage>{percent(mask)}</b> <span className="soft">of the surface</span></figcaption>
+      <figcaption style={{ marginTop: 4 }}><b data-coverage>{percent(mask)}</b> <span className="soft">covered</span></figcaption>
     </figure>
   );
 }

@@ -1,0 +1,134 @@
+//! Stills and tangents: what the pictures show is where it is, and the frames that normals are written in are right.
+
+mod common;
+
+use std::sync::Arc;
+
+use common::{coat, cube, document, evaluated, plate, quad};
+use dustcoat_core::bake::Surface;
+use dustcoat_core::mesh::{Piece, Soup};
+use dustcoat_core::still::{Camera, SAMPLES, Shot, lit};
+use glam::Vec3;
+
+fn shot(surface: &Surface, width: u32, height: u32, fill: f32) -> Shot {
+    Shot::new(surface, Camera::framing(&surface.piece, width as f32 / height as f32, fill), width, height)
+}
+
+/// First and last row and column of samples that see the piece.
+fn bounds(shot: &Shot) -> [u32; 4] {
+    let w = shot.width * SAMPLES;
+    let seen: Vec<(u32, u32)> =
+        (0..shot.texel.len() as u32).filter(|i| shot.texel[*i as usize].is_some()).map(|i| (i % w, i / w)).collect();
+    let range = |f: fn(&(u32, u32)) -> u32| {
+        let all = || seen.iter().map(f);
+        (all().min().unwrap(), all().max().unwrap())
+    };
+    let ((x0, x1), (y0, y1)) = (range(|p| p.0), range(|p| p.1));
+    [x0, x1, y0, y1]
+}
+
+#[test]
+fn a_piece_of_any_shape_fills_the_picture_and_is_not_cut_off() {
+    let tall = {
+        let mut soup = Soup::default();
+        common::add_box(&mut soup, [-5.0, 0.0, -5.0], [5.0, 300.0, 5.0], [0.0, 0.0, 1.0, 1.0]);
+        Arc::new(Piece::build(soup).unwrap())
+    };
+    for piece in [cube(2.0), cube(5000.0), plate(80.0), tall] {
+        let surface = Surface::new(piece, 128);
+        for (w, h) in [(92, 74), (60, 120)] {
+            let s = shot(&surface, w, h, 1.0);
+            let [x0, x1, y0, y1] = bounds(&s);
+            let (w, h) = (w * SAMPLES, h * SAMPLES);
+            assert!(x0 > 0 && y0 > 0 && x1 < w - 1 && y1 < h - 1, "whole: {x0}…{x1} of {w}, {y0}…{y1} of {h}");
+            let filled = f64::from(x1 - x0) / f64::from(w) > 0.75 || f64::from(y1 - y0) / f64::from(h) > 0.75;
+            assert!(filled, "large: {x0}…{x1} of {w}, {y0}…{y1} of {h}");
+        }
+        let close = shot(&surface, 80, 80, 1.8);
+        assert!(close.seen().len() > shot(&surface, 80, 80, 1.0).seen().len(), "more of the picture shows the piece");
+    }
+}
+
+#[test]
+fn a_mask_picture_is_light_where_the_mask_is_and_clear_around_the_piece() {
+    let surface = Surface::new(cube(40.0), 256);
+    let s = shot(&surface, 90, 90, 1.0);
+    let seen = s.seen();
+    let subset = surface.subset(&seen);
+    // The mask is the top face alone.
+    let values: Vec<f32> = seen.iter().map(|i| f32::from(surface.atlas.ny[*i as usize] > 0.5)).collect();
+    let picture = s.mask_picture(&subset, &values);
+    let pixel = |x: usize, y: usize| &picture[(y * 90 + x) * 4..(y * 90 + x) * 4 + 4];
+    assert_eq!(pixel(0, 0)[3], 0, "clear around");
+    let middle = pixel(45, 45);
+    assert_eq!(middle[3], 255);
+    let (mut light, mut dark) = (0, 0);
+    for p in picture.chunks_exact(4).filter(|p| p[3] == 255) {
+        assert!(p[0] == p[1] && p[1] == p[2], "grey");
+        light += u32::from(p[0] > 200);
+        dark += u32::from(p[0] < 60);
+    }
+    assert!(light > 300 && dark > 600, "one of three faces is light: {light}, {dark}");
+}
+
+#[test]
+fn a_lit_picture_shows_the_colour_and_the_light() {
+    let surface = Surface::new(cube(40.0), 128);
+    let of = |color: &str| {
+        let e = evaluated(&document(vec![coat("l1", color, vec![])]), &surface);
+        lit::picture(&shot(&surface, 80, 80, 1.0), &surface, &e, None)
+    };
+    let mean = |p: &[u8]| {
+        let inside: Vec<&[u8]> = p.chunks_exact(4).filter(|p| p[3] == 255).collect();
+        [0, 1, 2].map(|k| inside.iter().map(|p| u32::from(p[k])).sum::<u32>() / inside.len() as u32)
+    };
+    let (red, grey) = (mean(&of("#c02010")), mean(&of("#808080")));
+    assert!(red[0] > red[1] + 40 && red[0] > red[2] + 40, "{red:?}");
+    assert!(grey[0].abs_diff(grey[2]) < 40 && grey[0] > 30, "{grey:?}");
+    assert_eq!(of("#808080"), of("#808080"), "the same picture every time");
+    // Faces are lit differently, so that the shape can be read.
+    let picture = of("#808080");
+    let mut levels: Vec<u8> = picture.chunks_exact(4).filter(|p| p[3] == 255).map(|p| p[0] / 8).collect();
+    levels.sort_unstable();
+    levels.dedup();
+    assert!(levels.len() >= 3, "{levels:?}");
+}
+
+#[test]
+fn tangents_run_along_u_and_mirrored_charts_are_told_by_their_sign() {
+    let mut soup = Soup::default();
+    let up = |x: f32| [[x, 0.0, 10.0], [x + 10.0, 0.0, 10.0], [x + 10.0, 0.0, 0.0], [x, 0.0, 0.0]];
+    quad(&mut soup, "plain", up(0.0), [0.0, 0.0, 0.45, 1.0]);
+    quad(&mut soup, "mirrored", up(20.0), [1.0, 0.0, 0.55, 1.0]);
+    let piece = Piece::build(soup).unwrap();
+    for (t, tri) in piece.triangles.iter().enumerate() {
+        let mirrored = piece.part_of[t] == 1;
+        for v in tri {
+            let [x, y, z, w] = piece.tangents[*v as usize];
+            let (tangent, normal) = (Vec3::new(x, y, z), Vec3::from(piece.normals[*v as usize]));
+            assert!(tangent.dot(normal).abs() < 1e-4 && (tangent.length() - 1.0).abs() < 1e-4);
+            let along = Vec3::new(if mirrored { -1.0 } else { 1.0 }, 0.0, 0.0);
+            assert!(tangent.dot(along) > 0.999, "{tangent} runs along u");
+            // Up the texture, which is −z on this plate, is sign · (normal × tangent).
+            assert!((normal.cross(tangent) * w).dot(-Vec3::Z) > 0.999, "sign {w} of a mirrored {mirrored} chart");
+        }
+    }
+}
+
+#[test]
+fn a_mirrored_chart_has_the_same_relief_on_the_piece() {
+    let bent = |uv: [f32; 4]| {
+        let mut soup = Soup::default();
+        quad(&mut soup, "a", [[0.0, 0.0, 10.0], [10.0, 0.0, 10.0], [10.0, 0.0, 0.0], [0.0, 0.0, 0.0]], uv);
+        let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 64);
+        let height: Vec<f32> = surface.atlas.px.iter().map(|x| x * 0.3).collect();
+        let n = dustcoat_core::finish::relief::normals(&surface, &height)[surface.atlas.len() / 2];
+        let v = surface.piece.triangles[0][0] as usize;
+        let [x, y, z, w] = surface.piece.tangents[v];
+        let (t, up) = (Vec3::new(x, y, z), Vec3::from(surface.piece.normals[v]));
+        t * n[0] + up.cross(t) * w * n[1] + up * n[2]
+    };
+    let (plain, mirrored) = (bent([0.0, 0.0, 1.0, 1.0]), bent([1.0, 0.0, 0.0, 1.0]));
+    assert!((plain - mirrored).length() < 1e-3, "{plain} against {mirrored}");
+    assert!(plain.x < -0.2, "it leans away from the rise: {plain}");
+}

@@ -10,6 +10,7 @@ use rayon::prelude::*;
 
 use crate::bake::Surface;
 use crate::mesh::Piece;
+use crate::raster::srgb;
 
 /// Where one looks from.
 #[derive(Debug, Clone, Copy)]
@@ -103,7 +104,8 @@ impl Shot {
                 t.map(|_| {
                     let n = Vec3::new(atlas.nx[next], atlas.ny[next], atlas.nz[next]);
                     let shade = 0.72 + 0.28 * n.dot(light).max(0.0);
-                    let v = (0.02 + values[next] * 0.96) * shade;
+                    // A mask is a number, not light: ½ is to be seen as the byte 128, as in the view.
+                    let v = srgb::decode((0.06 + values[next] * 0.92) * shade);
                     next += 1;
                     [v; 3]
                 })

@@ -19,7 +19,7 @@ pub static CHANNEL: Channel = Channel {
             ),
             ParamSpec::choice(
                 "relief",
-                "Meets what lies below",
+                "Relief",
                 &[("adds", "Adds to it"), ("replaces", "Replaces it"), ("maximum", "Takes the higher")],
                 "How the coat's relief meets the relief that lies below.",
             ),

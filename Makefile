@@ -2,8 +2,11 @@
 .DELETE_ON_ERROR:
 .PHONY: demo test bench types front front-check screenshots
 
-# Embedded into the binary by cargo; built first.
-front: web/node_modules/.package-lock.json
+# Embedded into the binary by cargo; built first, and only when something of it has changed.
+FRONT := $(shell find web/src web/public web/index.html web/vite.config.ts -type f)
+front: web/dist/index.html
+
+web/dist/index.html: web/node_modules/.package-lock.json $(FRONT)
 	cd web && npm run --silent build
 
 web/node_modules/.package-lock.json: web/package.json web/package-lock.json

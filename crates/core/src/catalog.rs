@@ -6,6 +6,7 @@ use ts_rs::TS;
 use crate::bake::READINGS;
 use crate::document::opacity_spec;
 use crate::finish::channel::CHANNELS;
+use crate::handoff::MAPS;
 use crate::mask::amount_spec;
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
@@ -18,7 +19,7 @@ use crate::setting::ParamSpec;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `reading`, `pattern`, `source`, `shaper`, `join`, `channel` or `layer` (what every layer has).
+    /// `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step` and `layer` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -32,6 +33,8 @@ pub struct Entry {
     pub sign: &'static str,
     /// Of a join: the word that stands for it in the sentence.
     pub word: &'static str,
+    /// Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign.
+    pub opens: bool,
 }
 
 fn entry(
@@ -41,7 +44,7 @@ fn entry(
     help: &'static str,
     params: Vec<ParamSpec>,
 ) -> Entry {
-    Entry { kind, family, label, help, params, measured: false, sign: "", word: "" }
+    Entry { kind, family, label, help, params, measured: false, sign: "", word: "", opens: false }
 }
 
 /// Everything there is, in the order it is shown.
@@ -56,11 +59,14 @@ pub fn catalog() -> Vec<Entry> {
     out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, (s.specs)())));
     out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, (s.specs)())));
     out.extend(CHANNELS.iter().map(|c| entry("channel", c.kind, c.label, c.help, (c.specs)())));
-    out.extend(JOINS.iter().map(|(_, kind, label, sign, word, help)| Entry {
+    out.extend(JOINS.iter().map(|(join, kind, label, sign, word, help)| Entry {
         sign,
         word,
-        ..entry("join", kind, label, help, vec![amount_spec()])
+        opens: join.leaves_source_on_full(),
+        ..entry("join", kind, label, help, vec![])
     }));
+    out.extend(MAPS.iter().map(|m| entry("map", m.0, m.1, m.2, vec![])));
+    out.push(entry("step", "step", "Step", "What every step of a mask line has.", vec![amount_spec()]));
     out.push(entry("layer", "layer", "Layer", "What every layer has.", vec![opacity_spec()]));
     out
 }
@@ -74,7 +80,8 @@ mod tests {
     fn every_kind_is_there_once_and_every_default_is_valid() {
         let mut seen = BTreeSet::new();
         for e in catalog() {
-            let family = if matches!(e.family, "channel" | "join" | "layer") { e.family } else { "step" };
+            let family =
+                if matches!(e.family, "channel" | "join" | "layer" | "map" | "step") { e.family } else { "step" };
             assert!(seen.insert((family, e.kind)), "{} is there twice", e.kind);
             assert!(!e.help.is_empty() && !e.label.is_empty(), "{} is described", e.kind);
             for p in &e.params {

@@ -45,7 +45,7 @@ struct Look<'a> {
     height: Option<(f64, &'a str)>,
 }
 
-fn coat(name: &str, opacity: f64, look: Look, steps: Vec<Step>) -> Layer {
+fn coat(name: &str, opacity: impl Into<Param>, look: Look, steps: Vec<Step>) -> Layer {
     let on = |list: &[(&str, Param)]| ChannelUse { on: true, settings: settings(list) };
     let mut channels = BTreeMap::from([
         ("base_color".to_owned(), on(&[("color", look.color)])),
@@ -65,7 +65,7 @@ fn coat(name: &str, opacity: f64, look: Look, steps: Vec<Step>) -> Layer {
     }
 }
 
-fn look(color: &str, metallic: f64, roughness: f64) -> Look<'static> {
+fn look(color: impl Into<Param>, metallic: f64, roughness: f64) -> Look<'static> {
     Look { color: color.into(), metallic, roughness, height: None }
 }
 
@@ -101,7 +101,7 @@ fn unchipped(low: f64, high: f64) -> Vec<Step> {
 
 /// Steel, primer and dock paint, chipped at the edges and rusted in the recesses; driven by the dials of [`dock_paint_dials`].
 fn dock_paint_layers() -> Vec<Layer> {
-    let mut layers = vec![
+    vec![
         coat("Bare steel", 1.0, look("#8f8d89", 1.0, 0.36), vec![]),
         coat(
             "Mill scale",
@@ -116,16 +116,27 @@ fn dock_paint_layers() -> Vec<Layer> {
             vec![clouds(Join::Replace, 1.0, 15.0, 6.0, 21.0), threshold(driven("wear", 0.66, 0.46), 0.22)],
         ),
         coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(1.0, 0.32)),
-        coat("Dock paint", 1.0, relief(0.14, "adds", look("#2f605d", 0.0, 0.36)), unchipped(0.98, 0.24)),
-        coat("Sun-bleached paint", 0.5, look("#6f9a92", 0.0, 0.55), {
-            let mut s = vec![
+        coat(
+            "Dock paint",
+            1.0,
+            relief(
+                0.14,
+                "adds",
+                look(Param::Dial(DialDrive { dial: "paint".into(), low: None, high: None }), 0.0, 0.36),
+            ),
+            unchipped(0.98, 0.24),
+        ),
+        coat(
+            "Sun-bleached paint",
+            0.5,
+            look("#6f9a92", 0.0, 0.55),
+            vec![
                 step(Join::Replace, 1.0, "facing", &[("spread", 100.0.into())]),
                 clouds(Join::Multiply, 0.7, 90.0, 4.0, 8.0),
-                step(Join::Multiply, 1.0, "levels", &[("black", 0.12.into()), ("white", 0.8.into())]),
-            ];
-            s.push(clouds(Join::Multiply, 0.5, 12.0, 5.0, 31.0));
-            s
-        }),
+                levels(0.12, 0.8),
+                clouds(Join::Multiply, 0.5, 12.0, 5.0, 31.0),
+            ],
+        ),
         coat(
             "Recess rust",
             1.0,
@@ -152,7 +163,7 @@ fn dock_paint_layers() -> Vec<Layer> {
         ),
         coat(
             "Grime",
-            0.55,
+            driven("grime", 0.0, 1.0),
             look("#2a2723", 0.0, 0.8),
             vec![
                 step(Join::Replace, 1.0, "occlusion", &[]),
@@ -163,30 +174,16 @@ fn dock_paint_layers() -> Vec<Layer> {
         ),
         coat(
             "Salt bloom",
-            0.34,
+            driven("salt", 0.0, 0.9),
             look("#cfccc0", 0.0, 0.95),
             vec![
                 step(Join::Replace, 1.0, "facing", &[("spread", 75.0.into())]),
                 clouds(Join::Multiply, 1.0, 42.0, 6.0, 77.0),
                 clouds(Join::Overlay, 0.7, 6.0, 4.0, 5.0),
-                step(Join::Multiply, 1.0, "levels", &[("black", 0.26.into()), ("white", 0.62.into())]),
+                levels(0.26, 0.62),
             ],
         ),
-    ];
-    for layer in &mut layers {
-        match layer.name.as_str() {
-            "Salt bloom" => layer.opacity = driven("salt", 0.0, 0.9),
-            "Grime" => layer.opacity = driven("grime", 0.0, 1.0),
-            "Dock paint" => {
-                let LayerKind::Coat { finish } = &mut layer.kind else { continue };
-                let drive = Param::Dial(DialDrive { dial: "paint".into(), low: None, high: None });
-                let base = finish.channels.entry("base_color".into());
-                base.and_modify(|c| _ = c.settings.insert("color".into(), drive));
-            }
-            _ => {}
-        }
-    }
-    layers
+    ]
 }
 
 fn dial(id: &str, label: &str, group: &str, value: Value) -> Dial {
@@ -222,8 +219,8 @@ pub fn gate_valve() -> Document {
         vec![
             step(Join::Replace, 1.0, "part", &[("part", "handwheel".into())]),
             step(Join::Multiply, 1.0, "edges", &[]),
-            clouds(Join::Add, 0.5, 30.0, 5.0, 63.0),
-            threshold(0.62.into(), 0.12),
+            clouds(Join::Add, 0.6, 30.0, 5.0, 63.0),
+            threshold(0.44.into(), 0.12),
             step(Join::Multiply, 1.0, "part", &[("part", "handwheel".into())]),
         ],
     ));

@@ -30,6 +30,11 @@ impl TypeVisitor for Collect<'_> {
     }
 }
 
+/// Brings `/**`, ` * text`, ` */` on lines of their own into one line.
+fn one_line_comments(decl: &str) -> String {
+    decl.replace("/**\n * ", "/** ").replace("\n */\n", " */\n")
+}
+
 /// The content of `web/src/api/types.ts`.
 pub fn typescript() -> String {
     let config = Config::new().with_large_int("number");
@@ -61,7 +66,7 @@ pub fn typescript() -> String {
     );
     for decl in all.found.values() {
         out.push_str("\nexport ");
-        out.push_str(decl);
+        out.push_str(&one_line_comments(decl));
         out.push('\n');
     }
     out

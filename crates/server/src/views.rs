@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{Document, Edit};
+use dustcoat_core::document::{Document, Edit, Standing};
 use dustcoat_core::evaluate::LayerCoverage;
 use dustcoat_core::handoff::{Layout, PlannedFile};
 use dustcoat_core::mesh::{Finding, Part};
@@ -102,6 +102,10 @@ pub struct ProjectView {
     pub readings: Vec<ReadingState>,
     /// What each dial drives, in words, by dial id.
     pub driven: BTreeMap<String, Vec<String>>,
+    /// The driven settings and the values they stand at.
+    pub standings: Vec<Standing>,
+    /// The colours that each layer lays down, from the bottom up, by layer id.
+    pub colors: BTreeMap<String, Vec<String>>,
 }
 
 /// Edits made on a revision; kept together as one revision.
@@ -207,6 +211,8 @@ pub struct CabinetCard {
     pub recipe: Recipe,
     /// Labels of the readings it needs.
     pub needs: Vec<String>,
+    /// The colours that each of its layers lays down, in their order.
+    pub colors: Vec<Vec<String>>,
 }
 
 /// Saves a layer as a recipe.

@@ -1,751 +1,431 @@
 // Generated from the Rust types by `make types`; a test fails when it is out of date. Don't edit.
 
 export type CabinetCard = { 
-/**
- * Id.
- */
+/** Id. */
 id: number, 
-/**
- * The recipe.
- */
+/** The recipe. */
 recipe: Recipe, 
-/**
- * Labels of the readings it needs.
- */
-needs: Array<string>, };
+/** Labels of the readings it needs. */
+needs: Array<string>, 
+/** The colours that each of its layers lays down, in their order. */
+colors: Array<Array<string>>, };
 
 export type ChannelUse = { 
-/**
- * Whether the coat lays this channel down at all.
- */
+/** Whether the coat lays this channel down at all. */
 on: boolean, 
-/**
- * Its settings; missing ones stand at their default.
- */
+/** Its settings; missing ones stand at their default. */
 settings: { [key in string]: Param }, };
 
 export type DemoCard = { 
-/**
- * Key.
- */
+/** Key. */
 key: string, 
-/**
- * Name.
- */
+/** Name. */
 name: string, 
-/**
- * One sentence.
- */
+/** One sentence. */
 note: string, };
 
 export type Dial = { 
-/**
- * Stable within the document; empty asks for a fresh one.
- */
+/** Stable within the document; empty asks for a fresh one. */
 id: string, 
-/**
- * What the artist reads.
- */
+/** What the artist reads. */
 label: string, 
-/**
- * Dials of one group stand together.
- */
+/** Dials of one group stand together. */
 group: string, 
-/**
- * Unit to show.
- */
+/** Unit to show. */
 unit: string, 
-/**
- * Least value of a number dial.
- */
+/** Least value of a number dial. */
 min: number, 
-/**
- * Greatest value of a number dial.
- */
+/** Greatest value of a number dial. */
 max: number, 
-/**
- * What it is when nobody turned it: a number or a colour.
- */
+/** What it is when nobody turned it: a number or a colour. */
 default: Value, 
-/**
- * Where it stands.
- */
+/** Where it stands. */
 value: Value, };
 
 export type DialDrive = { 
-/**
- * The id of the dial.
- */
+/** The id of the dial. */
 dial: string, 
-/**
- * The setting's value when the dial stands at its minimum.
- */
+/** The setting's value when the dial stands at its minimum. */
 low?: number, 
-/**
- * The setting's value when the dial stands at its maximum.
- */
+/** The setting's value when the dial stands at its maximum. */
 high?: number, };
 
 export type Document = { 
-/**
- * `dustcoat/1`.
- */
+/** `dustcoat/1`. */
 format: string, 
-/**
- * A name to show.
- */
+/** A name to show. */
 name: string, 
-/**
- * From the bottom up: the first lies on the bare piece.
- */
+/** From the bottom up: the first lies on the bare piece. */
 layers: Array<Layer>, 
-/**
- * The exposed parameters.
- */
+/** The exposed parameters. */
 dials: Array<Dial>, 
-/**
- * Settings of the measured readings, by kind; missing ones stand at their default.
- */
+/** Settings of the measured readings, by kind; missing ones stand at their default. */
 readings: { [key in string]: { [key in string]: Param } }, 
-/**
- * Working texture size in texels.
- */
+/** Working texture size in texels. */
 draft_size: number, };
 
 export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, };
 
 export type EditRequest = { 
-/**
- * The revision they were made on.
- */
+/** The revision they were made on. */
 revision: number, 
-/**
- * One after the other.
- */
+/** One after the other. */
 edits: Array<Edit>, };
 
 export type Entry = { 
-/**
- * Its key.
- */
+/** Its key. */
 kind: string, 
-/**
- * `reading`, `pattern`, `source`, `shaper`, `join`, `channel` or `layer` (what every layer has).
- */
+/** `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step` and `layer` (what each of them has). */
 family: string, 
-/**
- * What the artist reads.
- */
+/** What the artist reads. */
 label: string, 
-/**
- * One sentence of help.
- */
+/** One sentence of help. */
 help: string, 
-/**
- * Its settings.
- */
+/** Its settings. */
 params: Array<ParamSpec>, 
-/**
- * Of a reading: whether it costs rays, so that its settings belong to the project and not to the step.
- */
+/** Of a reading: whether it costs rays, so that its settings belong to the project and not to the step. */
 measured: boolean, 
-/**
- * Of a join: the sign that stands between two tiles.
- */
+/** Of a join: the sign that stands between two tiles. */
 sign: string, 
-/**
- * Of a join: the word that stands for it in the sentence.
- */
-word: string, };
+/** Of a join: the word that stands for it in the sentence. */
+word: string, 
+/** Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign. */
+opens: boolean, };
 
 export type EvaluateRequest = { 
-/**
- * Which page asks: a later request of the same page overtakes an earlier one.
- */
+/** Which page asks: a later request of the same page overtakes an earlier one. */
 page: string, 
-/**
- * Edits that are tried but not kept: a drag that is not over.
- */
+/** Edits that are tried but not kept: a drag that is not over. */
 edits: Array<Edit>, 
-/**
- * The layer whose mask, tiles and histogram are wanted.
- */
+/** The layer whose mask, tiles and histogram are wanted. */
 layer?: string, 
-/**
- * Whether that layer's mask is wanted as a texture.
- */
+/** Whether that layer's mask is wanted as a texture. */
 mask: boolean, 
-/**
- * Whether pictures of its steps are wanted.
- */
+/** Whether pictures of its steps are wanted. */
 tiles: boolean, 
-/**
- * A reading that is wanted as a texture.
- */
+/** A reading that is wanted as a texture. */
 reading?: string, 
-/**
- * Whether height is wanted as a texture.
- */
+/** Whether height is wanted as a texture. */
 height: boolean, };
 
 export type EvaluationView = { 
-/**
- * Side of the textures in texels.
- */
+/** Side of the textures in texels. */
 size: number, 
-/**
- * sRGB base color, RGBA8.
- */
+/** sRGB base color, RGBA8. */
 base_color: string, 
-/**
- * Occlusion, roughness, metallic, RGBA8.
- */
+/** Occlusion, roughness, metallic, RGBA8. */
 orm: string, 
-/**
- * Tangent-space normals, Y+, RGBA8.
- */
+/** Tangent-space normals, Y+, RGBA8. */
 normal: string, 
-/**
- * Height, R8, mid-grey is 0, if it was asked for.
- */
+/** Height, R8, mid-grey is 0, if it was asked for. */
 height: string | null, 
-/**
- * The mask, R8, if it was asked for.
- */
+/** The mask, R8, if it was asked for. */
 mask: string | null, 
-/**
- * The reading, R8, if it was asked for.
- */
+/** The reading, R8, if it was asked for. */
 reading: string | null, 
-/**
- * Tiles of the layer's mask line.
- */
+/** Tiles of the layer's mask line. */
 tiles: Array<Tile>, 
-/**
- * Width and height of the tiles in pixels.
- */
+/** Width and height of the tiles in pixels. */
 tile_size: [number, number], 
-/**
- * Area-weighted histogram of the layer's mask, shares.
- */
+/** Area-weighted histogram of the layer's mask, shares. */
 histogram: Array<number>, 
-/**
- * Per layer.
- */
+/** Per layer. */
 coverage: Array<LayerCoverage>, 
-/**
- * Names of the nodes that were computed.
- */
+/** Names of the nodes that were computed. */
 computed: Array<string>, 
-/**
- * How long it took.
- */
+/** How long it took. */
 seconds: number, };
 
 export type Event = { "event": "progress", 
-/**
- * The project.
- */
+/** The project. */
 project: number, 
-/**
- * What is done.
- */
+/** What is done. */
 label: string, 
-/**
- * 0…1.
- */
+/** 0…1. */
 share: number, } | { "event": "idle", 
-/**
- * The project.
- */
+/** The project. */
 project: number, } | { "event": "changed", 
-/**
- * The project.
- */
+/** The project. */
 project: number, 
-/**
- * Its revision in force now.
- */
+/** Its revision in force now. */
 revision: number, };
 
 export type Finding = { 
-/**
- * Whether work is possible but something will look wrong.
- */
+/** Whether work is possible but something will look wrong. */
 serious: boolean, 
-/**
- * What was found.
- */
+/** What was found. */
 what: string, 
-/**
- * What it means and what to do.
- */
+/** What it means and what to do. */
 remedy: string, };
 
 export type Finish = { 
-/**
- * The channels.
- */
+/** The channels. */
 channels: { [key in string]: ChannelUse }, };
 
 export type HandoffDone = { 
-/**
- * Address of the ZIP.
- */
+/** Address of the ZIP. */
 download: string, 
-/**
- * Name of the ZIP.
- */
+/** Name of the ZIP. */
 name: string, 
-/**
- * The files in it.
- */
+/** The files in it. */
 files: Array<PlannedFile>, 
-/**
- * Bytes of the ZIP.
- */
+/** Bytes of the ZIP. */
 bytes: number, 
-/**
- * How long it took.
- */
+/** How long it took. */
 seconds: number, };
 
 export type HandoffView = { 
-/**
- * The layout.
- */
+/** The layout. */
 layout: Layout, 
-/**
- * The files.
- */
+/** The files. */
 files: Array<PlannedFile>, 
-/**
- * Problems to know of.
- */
+/** Problems to know of. */
 problems: Array<Finding>, };
 
 export type Join = "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen" | "overlay";
 
 export type LayRecipe = { 
-/**
- * The revision it was asked on.
- */
+/** The revision it was asked on. */
 revision: number, 
-/**
- * The recipe.
- */
+/** The recipe. */
 recipe: number, };
 
 export type Layer = { 
-/**
- * Stable within the document; empty asks for a fresh one.
- */
+/** Stable within the document; empty asks for a fresh one. */
 id: string, 
-/**
- * A name to show.
- */
+/** A name to show. */
 name: string, 
-/**
- * Hidden, it and all that it holds lay down nothing.
- */
+/** Hidden, it and all that it holds lay down nothing. */
 shown: boolean, 
-/**
- * 0…1.
- */
+/** 0…1. */
 opacity: Param, 
-/**
- * Where it shows.
- */
+/** Where it shows. */
 mask: MaskLine, } & ({ "kind": "coat", 
-/**
- * The material.
- */
+/** The material. */
 finish: Finish, } | { "kind": "group", 
-/**
- * From the bottom up.
- */
+/** From the bottom up. */
 layers: Array<Layer>, } | { "kind": "use", 
-/**
- * The recipe.
- */
+/** The recipe. */
 recipe: Recipe, 
-/**
- * Values of the recipe's dials, by id; missing ones stand at their default.
- */
+/** Values of the recipe's dials, by id; missing ones stand at their default. */
 values: { [key in string]: Value }, });
 
 export type LayerCoverage = { 
-/**
- * Id of the layer; layers inside a use are `use/inner`.
- */
+/** Id of the layer; layers inside a use are `use/inner`. */
 layer: string, 
-/**
- * Its name.
- */
+/** Its name. */
 name: string, 
-/**
- * Mean of its mask, without opacity.
- */
+/** Mean of its mask, without opacity. */
 mask: number, 
-/**
- * What of it is not hidden by the coats above; what holds others has the sum of theirs.
- */
+/** What of it is not hidden by the coats above; what holds others has the sum of theirs. */
 visible: number, };
 
 export type Layout = { 
-/**
- * Texture size in texels.
- */
+/** Texture size in texels. */
 size: number, 
-/**
- * File name without extension: `{piece}`, `{sheet}`, `{map}` and `{size}` are filled in.
- */
+/** File name without extension: `{piece}`, `{sheet}`, `{map}` and `{size}` are filled in. */
 pattern: string, 
-/**
- * Which maps: `base_color`, `orm`, `normal`, `normal_y_down`, `height`, `glb`.
- */
+/** Which maps: `base_color`, `orm`, `normal`, `normal_y_down`, `height`, `glb`. */
 maps: Array<string>, 
-/**
- * Height in mm that is black in the height map; its negative counterpart is below neutral grey.
- */
+/** Height in mm that is black in the height map; its negative counterpart is below neutral grey. */
 height_range: number, };
 
 export type MaskLine = { 
-/**
- * Read from left to right.
- */
+/** Read from left to right. */
 steps: Array<Step>, };
 
 export type MeasureRequest = { 
-/**
- * Kinds; empty means all.
- */
+/** Kinds; empty means all. */
 kinds: Array<string>, };
 
 export type OnRevision = { 
-/**
- * The revision it was asked on.
- */
+/** The revision it was asked on. */
 revision: number, };
 
 export type Param = DialDrive | Value;
 
 export type ParamSpec = { 
-/**
- * Its key in [`Settings`].
- */
+/** Its key in [`Settings`]. */
 key: string, 
-/**
- * What the artist reads.
- */
+/** What the artist reads. */
 label: string, 
-/**
- * `mm`, `°`, `%` or nothing.
- */
+/** `mm`, `°`, `%` or nothing. */
 unit: string, 
-/**
- * Least value.
- */
+/** Least value. */
 min: number, 
-/**
- * Greatest value.
- */
+/** Greatest value. */
 max: number, 
-/**
- * What it is when nobody said anything.
- */
+/** What it is when nobody said anything. */
 default: Value, 
-/**
- * Kind of value.
- */
+/** Kind of value. */
 type: ParamType, 
-/**
- * Whether the slider moves in ratios rather than in steps (lengths).
- */
+/** Whether the slider moves in ratios rather than in steps (lengths). */
 log: boolean, 
-/**
- * The choices, as key and label; empty for other kinds.
- */
+/** The choices, as key and label; empty for other kinds. */
 choices: Array<[string, string]>, 
-/**
- * One sentence of help.
- */
+/** One sentence of help. */
 help: string, };
 
 export type ParamType = "number" | "integer" | "color" | "choice" | "part";
 
 export type Part = { 
-/**
- * Name of the material slot in the mesh file.
- */
+/** Name of the material slot in the mesh file. */
 name: string, 
-/**
- * Number of triangles.
- */
+/** Number of triangles. */
 triangles: number, 
-/**
- * Surface area in mm².
- */
+/** Surface area in mm². */
 area: number, };
 
 export type PieceView = { 
-/**
- * Hash of the piece, also the address of its buffers.
- */
+/** Hash of the piece, also the address of its buffers. */
 hash: string, 
-/**
- * File it came from.
- */
+/** File it came from. */
 file: string, 
-/**
- * Parts.
- */
+/** Parts. */
 parts: Array<Part>, 
-/**
- * Number of shells.
- */
+/** Number of shells. */
 shells: number, 
-/**
- * Number of triangles.
- */
+/** Number of triangles. */
 triangles: number, 
-/**
- * Size of the bounding box in mm.
- */
+/** Size of the bounding box in mm. */
 size: [number, number, number], 
-/**
- * Least corner of the bounding box in mm.
- */
+/** Least corner of the bounding box in mm. */
 min: [number, number, number], 
-/**
- * Whether coats have somewhere to lie.
- */
+/** Whether coats have somewhere to lie. */
 has_uvs: boolean, 
-/**
- * What was found.
- */
+/** What was found. */
 findings: Array<Finding>, };
 
 export type PlannedFile = { 
-/**
- * Sheet number.
- */
+/** Sheet number. */
 sheet: number, 
-/**
- * Key of the map.
- */
+/** Key of the map. */
 map: string, 
-/**
- * What the artist reads.
- */
+/** What the artist reads. */
 label: string, 
-/**
- * What its channels hold.
- */
+/** What its channels hold. */
 channels: string, 
-/**
- * Side in texels.
- */
+/** Side in texels. */
 size: number, 
-/**
- * Bits per channel.
- */
+/** Bits per channel. */
 bits: number, 
-/**
- * File name.
- */
+/** File name. */
 name: string, };
 
 export type PreviewRequest = { 
-/**
- * Edits that each add one step.
- */
+/** Edits that each add one step. */
 candidates: Array<Edit>, };
 
 export type Problem = { 
-/**
- * A short name of the kind of error.
- */
+/** A short name of the kind of error. */
 type: string, 
-/**
- * One sentence: what is wrong and what to do.
- */
+/** One sentence: what is wrong and what to do. */
 title: string, 
-/**
- * HTTP status.
- */
+/** HTTP status. */
 status: number, 
-/**
- * After a stale edit: the revision in force.
- */
+/** After a stale edit: the revision in force. */
 revision: number | null, };
 
 export type ProjectCard = { 
-/**
- * Id.
- */
+/** Id. */
 id: number, 
-/**
- * Revision in force: the picture's version.
- */
+/** Revision in force: the picture's version. */
 revision: number, 
-/**
- * Name.
- */
+/** Name. */
 name: string, 
-/**
- * When it was last changed, ISO 8601.
- */
+/** When it was last changed, ISO 8601. */
 changed: string, };
 
 export type ProjectView = { 
-/**
- * Id.
- */
+/** Id. */
 id: number, 
-/**
- * Revision in force; edits name it.
- */
+/** Revision in force; edits name it. */
 revision: number, 
-/**
- * The document.
- */
+/** The document. */
 document: Document, 
-/**
- * What undo would take back.
- */
+/** What undo would take back. */
 undo: string | null, 
-/**
- * What redo would bring again.
- */
+/** What redo would bring again. */
 redo: string | null, 
-/**
- * The piece.
- */
+/** The piece. */
 piece: PieceView, 
-/**
- * The readings.
- */
+/** The readings. */
 readings: Array<ReadingState>, 
-/**
- * What each dial drives, in words, by dial id.
- */
-driven: { [key in string]: Array<string> }, };
+/** What each dial drives, in words, by dial id. */
+driven: { [key in string]: Array<string> }, 
+/** The driven settings and the values they stand at. */
+standings: Array<Standing>, 
+/** The colours that each layer lays down, from the bottom up, by layer id. */
+colors: { [key in string]: Array<string> }, };
 
 export type ReadingState = { 
-/**
- * Kind.
- */
+/** Kind. */
 kind: string, 
-/**
- * Whether it costs rays.
- */
+/** Whether it costs rays. */
 measured: boolean, 
-/**
- * Whether its values at the draft size and its settings are at hand.
- */
+/** Whether its values at the draft size and its settings are at hand. */
 fresh: boolean, 
-/**
- * How long measuring took.
- */
+/** How long measuring took. */
 seconds: number | null, 
-/**
- * Whether the document's masks need it.
- */
+/** Whether the document's masks need it. */
 needed: boolean, };
 
 export type Recipe = { 
-/**
- * `dustcoat-recipe/1`.
- */
+/** `dustcoat-recipe/1`. */
 format: string, 
-/**
- * A name to show.
- */
+/** A name to show. */
 name: string, 
-/**
- * One sentence on what it is for.
- */
+/** One sentence on what it is for. */
 note: string, 
-/**
- * From the bottom up.
- */
+/** From the bottom up. */
 layers: Array<Layer>, 
-/**
- * Its dials.
- */
+/** Its dials. */
 dials: Array<Dial>, };
 
 export type SaveRecipe = { 
-/**
- * The layer, usually a group.
- */
+/** The layer, usually a group. */
 layer: string, 
-/**
- * Its name in the cabinet.
- */
+/** Its name in the cabinet. */
 name: string, 
-/**
- * One sentence on what it is for.
- */
+/** One sentence on what it is for. */
 note: string, };
 
+export type Standing = { 
+/** The setting. */
+target: Target, 
+/** Within the setting's range. */
+value: Value, };
+
 export type Step = { 
-/**
- * Stable within the document; empty asks for a fresh one.
- */
+/** Stable within the document; empty asks for a fresh one. */
 id: string, 
-/**
- * Switched off, the step does nothing.
- */
+/** Switched off, the step does nothing. */
 on: boolean, 
-/**
- * How a source meets the mask so far; shapers ignore it.
- */
+/** How a source meets the mask so far; shapers ignore it. */
 join: Join, 
-/**
- * 0…1: how much of the step's effect is taken.
- */
+/** 0…1: how much of the step's effect is taken. */
 amount: Param, 
-/**
- * Which pattern, reading, source or shaper: a kind of the catalog.
- */
+/** Which pattern, reading, source or shaper: a kind of the catalog. */
 kind: string, 
-/**
- * Its settings; missing ones stand at their default.
- */
+/** Its settings; missing ones stand at their default. */
 settings: { [key in string]: Param }, };
 
 export type Target = { 
-/**
- * The layer.
- */
+/** The layer. */
 layer?: string, 
-/**
- * The step of its mask line.
- */
+/** The step of its mask line. */
 step?: string, 
-/**
- * The channel of its finish.
- */
+/** The channel of its finish. */
 channel?: string, 
-/**
- * The measured reading.
- */
+/** The measured reading. */
 reading?: string, 
-/**
- * The setting's key; `opacity` for a layer, `amount` for a step's own.
- */
+/** The setting's key; `opacity` for a layer, `amount` for a step's own. */
 key: string, };
 
 export type Tile = { 
-/**
- * The step.
- */
+/** The step. */
 step: string, 
-/**
- * Address of its RGBA8 pixels.
- */
+/** Address of its RGBA8 pixels. */
 pixels: string, };
 
 export type Value = boolean | number | string;

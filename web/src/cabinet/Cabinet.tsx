@@ -5,7 +5,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { api } from "../api/client";
 import type { CabinetCard } from "../api/types";
 import { layRecipe, say } from "../state/actions";
-import { layerColor } from "../state/document";
+import { bands } from "../controls/bands";
 import { useStore } from "../state/store";
 
 export function Cabinet() {
@@ -36,17 +36,17 @@ function Recipes() {
   );
 }
 
-function Card({ card: { id, recipe, needs } }: { card: CabinetCard }) {
-  const layers = [...recipe.layers].reverse();
+function Card({ card: { id, recipe, needs, colors } }: { card: CabinetCard }) {
+  const layers = recipe.layers.map((layer, i) => ({ layer, colors: colors[i] ?? [] })).reverse();
   return (
     <article className="recipe-card" data-recipe={recipe.name}>
       <h2>{recipe.name}</h2>
       {recipe.note && <p className="soft">{recipe.note}</p>}
       <div className="recipe-layers">
-        {layers.map((l) => (
-          <span key={l.id}>
-            <i className="swatch" style={{ background: layerColor(l, recipe.dials) ?? "transparent" }} />
-            {l.name}
+        {layers.map(({ layer, colors }) => (
+          <span key={layer.id}>
+            <i className="swatch" style={{ background: bands(colors) }} />
+            {layer.name}
           </span>
         ))}
       </div>

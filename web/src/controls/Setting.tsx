@@ -1,44 +1,42 @@
 // One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
-import { ActionIcon, ColorInput, NumberInput, Select, Slider, Tooltip } from "@mantine/core";
+import { ActionIcon, ColorInput, NumberInput, Select, Tooltip } from "@mantine/core";
 import { IconRotate2 } from "@tabler/icons-react";
 
-import type { Dial, Param, ParamSpec, Target, Value } from "../api/types";
-import { commit, tryOut } from "../state/actions";
+import type { Param, ParamSpec, Target, Value } from "../api/types";
+import { commit } from "../state/actions";
 import { isDriven, setParam, shownNumber, standing } from "../state/document";
 import { useStore } from "../state/store";
 import { Drive } from "./Drive";
-import { fromTrack, step, toTrack } from "./scale";
+import { Track } from "./Track";
 import { useDraft } from "./useDraft";
+import { useTurning } from "./useTurning";
 
 interface Props {
   spec: ParamSpec;
   param: Param | undefined;
   target: Target;
-  /** Readings belong to the project and are not driven. */
+  /** The settings of readings belong to the project: they are not driven, and only a value that is let go is measured. */
   drivable?: boolean;
 }
 
-const NO_DIALS: Dial[] = [];
-
 export function Setting({ spec, param, target, drivable = true }: Props) {
-  const dials = useStore((s) => s.project?.document.dials ?? NO_DIALS);
-  const value = standing(spec, param, dials);
+  const project = useStore((s) => s.project);
+  const value = standing(spec, param, target, project?.standings ?? []);
   const driven = isDriven(param);
-  const dial = driven ? dials.find((d) => d.id === param.dial) : undefined;
+  const dial = driven ? project?.document.dials.find((d) => d.id === param.dial) : undefined;
   const changed = driven || (param !== undefined && param !== spec.default);
-  const keep = (next: Value) => void commit(setParam(target, next));
-  const attempt = (next: Value) => tryOut(setParam(target, next));
+  const { now, keep, attempt } = useTurning(value, (next) => setParam(target, next), drivable);
   return (
     <div className="setting" data-setting={spec.key}>
       <Tooltip label={describe(spec)} position="left" multiline maw={260}><span className="setting-label">{spec.label}</span></Tooltip>
-      <Control spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />
+      <Control spec={spec} value={now} disabled={driven} keep={keep} attempt={attempt} />
       <Tooltip label={changed ? `Back to ${spoken(spec, spec.default)}` : "At its default"}>
         <ActionIcon aria-label={`Reset ${spec.label}`} disabled={!changed} variant="transparent" onClick={() => void commit(setParam(target, null))}>
           <IconRotate2 size={13} />
         </ActionIcon>
       </Tooltip>
       {drivable && spec.type !== "choice" && spec.type !== "part" ? <Drive spec={spec} value={value} target={target} driven={driven ? param : null} /> : <span />}
-      {isNumber(spec) && typeof value === "number" && <Track spec={spec} value={value} disabled={driven} keep={keep} attempt={attempt} />}
+      {isNumber(spec) && typeof now === "number" && <Track className="setting-slider" spec={spec} value={now} size={2} disabled={driven} keep={keep} attempt={attempt} />}
       {driven && (
         <span className="setting-driven">
           driven by the dial {dial?.label ?? "that is gone"}
@@ -118,28 +116,6 @@ export function NumberField({ spec, value, disabled, keep, label = spec.label }:
       onKeyDown={(e) => e.key === "Enter" && done()}
       rightSection={spec.unit ? <span className="soft mono">{spec.unit}</span> : undefined}
       rightSectionPointerEvents="none"
-    />
-  );
-}
-
-function Track({ spec, value, disabled, keep, attempt }: ControlProps & { value: number }) {
-  const [at, setAt] = useDraft(value, (v) => toTrack(spec, v));
-  return (
-    <Slider
-      className="setting-slider"
-      size={2}
-      label={null}
-      thumbLabel={`${spec.label} slider`}
-      min={0}
-      max={1}
-      step={step(spec)}
-      value={at}
-      disabled={disabled}
-      onChange={(t) => {
-        setAt(t);
-        attempt(fromTrack(spec, t));
-      }}
-      onChangeEnd={(t) => keep(fromTrack(spec, t))}
     />
   );
 }

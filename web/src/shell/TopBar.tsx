@@ -1,29 +1,25 @@
 // The path across the top: rooms in the order of the work, the piece's name, undo, draft size, and what is being computed.
 import { ActionIcon, Button, Modal, Progress, Select, Table, Tooltip, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
-import { useDisclosure, useWindowEvent } from "@mantine/hooks";
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconMoon, IconSun, IconX } from "@tabler/icons-react";
 import { Fragment, useEffect, useState } from "react";
 import { Link } from "wouter";
 
 import { cancelWork, commit, redo, undo } from "../state/actions";
 import { useStore } from "../state/store";
+import { openRooms, type Room, ROOM_NAMES } from "./rooms";
 import { SHORTCUTS } from "./shortcuts";
-import { type Room, ROOMS } from "./Workshop";
-
-const NAMES: Record<Room, string> = { surface: "Surface", build: "Build", dials: "Dials", handoff: "Hand-off" };
 
 export function TopBar({ room }: { room: Room }) {
   const project = useStore((s) => s.project);
-  const rooms = ROOMS.filter((r) => r !== "dials" || hasDials(project?.document.dials.length ?? 0, project));
   return (
     <header className="topbar">
       <nav aria-label="Rooms">
         <Link href={`/${location.search}`} className="door">Projects</Link>
-        {rooms.map((r) => (
+        {openRooms(project).map((r) => (
           <Fragment key={r}>
             <span className="dash" aria-hidden>—</span>
             <Link href={`/p/${project?.id ?? 0}/${r}${location.search}`} className={r === room ? "room here" : "room"} aria-current={r === room ? "page" : undefined}>
-              {NAMES[r]}
+              {ROOM_NAMES[r]}
             </Link>
           </Fragment>
         ))}
@@ -39,10 +35,6 @@ export function TopBar({ room }: { room: Room }) {
       </div>
     </header>
   );
-}
-
-function hasDials(own: number, project: ReturnType<typeof useStore.getState>["project"]): boolean {
-  return own > 0 || (project?.document.layers.some((l) => l.kind === "use" && l.recipe.dials.length > 0) ?? false);
 }
 
 function Name({ name }: { name: string }) {
@@ -142,14 +134,14 @@ function Scheme() {
 }
 
 function Keys() {
-  const [opened, { open, close }] = useDisclosure(false);
-  useWindowEvent("dustcoat:keys" as keyof WindowEventMap, open);
+  const opened = useStore((s) => s.keysOpen);
+  const set = (keysOpen: boolean) => useStore.setState({ keysOpen });
   return (
     <>
       <Tooltip label="Keys">
-        <ActionIcon variant="default" size={26} onClick={open} aria-label="Keys"><IconKeyboard size={15} /></ActionIcon>
+        <ActionIcon variant="default" size={26} onClick={() => set(true)} aria-label="Keys"><IconKeyboard size={15} /></ActionIcon>
       </Tooltip>
-      <Modal opened={opened} onClose={close} title="Keys" size="sm">
+      <Modal opened={opened} onClose={() => set(false)} title="Keys" size="sm">
         <Table>
           <Table.Tbody>
             {SHORTCUTS.map(([keys, what]) => (

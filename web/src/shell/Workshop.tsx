@@ -9,16 +9,14 @@ import { BuildBottom, BuildLeft, BuildRight } from "../rooms/build/Build";
 import { Dials } from "../rooms/dials/Dials";
 import { Handoff } from "../rooms/handoff/Handoff";
 import { SurfaceLeft, SurfaceRight } from "../rooms/surface/Surface";
-import { open, take } from "../state/actions";
+import { enter, open, take } from "../state/actions";
 import { useStore } from "../state/store";
+import { type Room, ROOMS } from "./rooms";
 import { useShortcuts } from "./shortcuts";
 import { TopBar } from "./TopBar";
 import { useSettled } from "./settled";
 
 const View = lazy(() => import("../view/View"));
-
-export const ROOMS = ["surface", "build", "dials", "handoff"] as const;
-export type Room = (typeof ROOMS)[number];
 
 export function Workshop({ id, room }: { id: number; room: string }) {
   const project = useStore((s) => s.project);
@@ -30,6 +28,7 @@ export function Workshop({ id, room }: { id: number; room: string }) {
   useEffect(() => {
     void open(id);
   }, [id]);
+  useEffect(() => enter(here), [here]);
   useEffect(() => listen((event) => hear(event, id)), [id]);
   if (error !== null) {
     return (

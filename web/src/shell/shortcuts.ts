@@ -5,9 +5,10 @@ import { useEffect } from "react";
 import { commit, commitAndSelectNew, redo, select, show, undo } from "../state/actions";
 import { findLayer } from "../state/document";
 import { type Shown, useStore } from "../state/store";
+import { openRooms } from "./rooms";
 
 export const SHORTCUTS: [string, string][] = [
-  ["1 – 4", "Surface, Build, Dials, Hand-off"],
+  ["1 – 4", "The rooms, in the order of the path"],
   ["Ctrl Z", "Undo"],
   ["Ctrl Shift Z", "Redo"],
   ["/", "Find a step for the mask line"],
@@ -65,17 +66,20 @@ function useMaskWhileHeld(): void {
 }
 
 export function useShortcuts(id: number, go: (path: string) => void): void {
-  const room = (name: string) => () => go(`/p/${id}/${name}${location.search}`);
+  const room = (place: number) => () => {
+    const name = openRooms(useStore.getState().project)[place - 1];
+    if (name) go(`/p/${id}/${name}${location.search}`);
+  };
   const withLayer = (act: (layer: NonNullable<ReturnType<typeof selected>>) => void) => () => {
     const layer = selected();
     if (layer) act(layer);
   };
   useMaskWhileHeld();
   useHotkeys([
-    ["1", room("surface")],
-    ["2", room("build")],
-    ["3", room("dials")],
-    ["4", room("handoff")],
+    ["1", room(1)],
+    ["2", room(2)],
+    ["3", room(3)],
+    ["4", room(4)],
     ["mod+Z", undo],
     ["mod+shift+Z", redo],
     ["mod+Y", redo],
@@ -86,6 +90,6 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ["Delete", remove],
     ["F", () => window.dispatchEvent(new Event("dustcoat:frame"))],
     ["C", () => useStore.setState({ cabinetOpen: true })],
-    ["shift+?", () => window.dispatchEvent(new Event("dustcoat:keys"))],
+    ["shift+?", () => useStore.setState({ keysOpen: true })],
   ]);
 }

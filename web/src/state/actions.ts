@@ -3,6 +3,7 @@ import { notifications } from "@mantine/notifications";
 
 import { api, Refusal } from "../api/client";
 import type { Edit, ProjectView } from "../api/types";
+import type { Room } from "../shell/rooms";
 import { allLayers, findLayer } from "./document";
 import { evaluateSoon } from "./evaluate";
 import { busy, useStore } from "./store";
@@ -121,6 +122,12 @@ export function measure(kinds: string[]): void {
 export function cancelWork(): void {
   const project = getState().project;
   if (project) api.cancel(project.id).catch(say);
+}
+
+/** Goes into a room; what only that room shows is asked for. */
+export function enter(room: Room): void {
+  setState({ room });
+  if (getState().project) evaluateSoon();
 }
 
 export function show(shown: ReturnType<typeof getState>["shown"]): void {

@@ -1,5 +1,5 @@
 // Reading documents: pure helpers without a rule of the job.
-import type { Dial, Edit, Entry, Layer, Param, ParamSpec, Step, Target, Value } from "../api/types";
+import type { Edit, Entry, Layer, Param, ParamSpec, Standing, Step, Target, Value } from "../api/types";
 
 /** All layers, from the bottom up, holders before what they hold. */
 export function allLayers(layers: Layer[]): Layer[] {
@@ -25,35 +25,17 @@ export function isDriven(param: Param | undefined): param is Exclude<Param, Valu
   return typeof param === "object";
 }
 
-/** What a setting stands at: its own value, or where its dial has driven it. */
-export function standing(spec: ParamSpec, param: Param | undefined, dials: Dial[]): Value {
-  if (param === undefined) return spec.default;
-  if (!isDriven(param)) return param;
-  const dial = dials.find((d) => d.id === param.dial);
-  if (!dial) return spec.default;
-  if (typeof dial.value !== "number" || param.low === undefined || param.high === undefined) return dial.value;
-  const t = (dial.value - dial.min) / (dial.max - dial.min || 1);
-  return param.low + (param.high - param.low) * t;
+const sameTarget = (a: Target, b: Target) =>
+  a.key === b.key && a.layer === b.layer && a.step === b.step && a.channel === b.channel && a.reading === b.reading;
+
+/** What a setting stands at: its own value, or where the core says that its dial has driven it. */
+export function standing(spec: ParamSpec, param: Param | undefined, target: Target, standings: Standing[]): Value {
+  if (!isDriven(param)) return param ?? spec.default;
+  return standings.find((s) => sameTarget(s.target, target))?.value ?? spec.default;
 }
 
 export function setParam(target: Target, value: Param | null): Edit {
   return { edit: "set_param", target, value };
-}
-
-/** The colour a coat lays down, for its strip in the section. */
-export function layerColor(layer: Layer, dials: Dial[]): string | null {
-  if (layer.kind === "use") return layerColor2(layer.recipe.layers, layer.recipe.dials);
-  if (layer.kind === "group") return layerColor2(layer.layers, dials);
-  const channel = layer.finish.channels["base_color"];
-  if (!channel?.on) return null;
-  const param = channel.settings["color"];
-  const dial = isDriven(param) ? dials.find((d) => d.id === param.dial)?.value : param;
-  return typeof dial === "string" ? dial : "#808080";
-}
-
-function layerColor2(layers: Layer[], dials: Dial[]): string | null {
-  const middle = layers[Math.floor(layers.length / 2)];
-  return middle ? layerColor(middle, dials) : null;
 }
 
 export function entryOf(catalog: Entry[], kind: string): Entry | undefined {
@@ -73,8 +55,9 @@ export function sentence(steps: Step[], catalog: Entry[]): string {
       const entry = entryOf(catalog, s.kind);
       const label = (entry?.label ?? s.kind).toLowerCase();
       if (entry?.family === "shaper") return label;
-      if (i === 0) return ["replace", "multiply", "min"].includes(s.join) ? label : `everywhere, ${joinOf(catalog, s.join)?.word ?? s.join} ${label}`;
-      return `${joinOf(catalog, s.join)?.word ?? s.join} ${label}`;
+      const join = joinOf(catalog, s.join);
+      if (i === 0 && join?.opens) return label;
+      return `${i === 0 ? "everywhere, " : ""}${join?.word ?? s.join} ${label}`;
     })
     .join(", ");
 }

@@ -1,6 +1,6 @@
 // Keeping the pixels up to date: at most one evaluation under way; whatever changes meanwhile is asked for once, after it.
 import { api, Refusal } from "../api/client";
-import type { EvaluateRequest, EvaluationView } from "../api/types";
+import type { EvaluateRequest } from "../api/types";
 import { say, triedEdits } from "./actions";
 import { busy, type State, useStore } from "./store";
 
@@ -11,13 +11,16 @@ let running = false;
 let dirty = false;
 
 function request(s: State): EvaluateRequest {
+  // Only the Build room has a mask line to fill.
+  const building = s.room === "build";
+  const mask = s.shown === "mask";
   const reading = s.shown.startsWith("reading:") ? s.shown.slice("reading:".length) : undefined;
   return {
     page,
     edits: triedEdits(),
-    ...(s.layer !== null ? { layer: s.layer } : {}),
-    mask: s.shown === "mask",
-    tiles: true,
+    ...(s.layer !== null && (building || mask) ? { layer: s.layer } : {}),
+    mask,
+    tiles: building,
     ...(reading !== undefined ? { reading } : {}),
     height: s.shown === "height",
   };
@@ -62,5 +65,3 @@ async function refreshReadings(): Promise<void> {
     // The next edit or room brings the state anyway.
   }
 }
-
-export type { EvaluationView };

@@ -2,6 +2,7 @@
 import { create } from "zustand";
 
 import type { Entry, EvaluationView, ProjectView } from "../api/types";
+import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` in colour, the selected layer's `mask`, or `reading:<kind>`. */
 export type Shown = "lit" | "parts" | "base_color" | "roughness" | "metallic" | "normal" | "height" | "mask" | `reading:${string}`;
@@ -15,6 +16,7 @@ export interface State {
   catalog: Entry[];
   project: ProjectView | null;
   evaluation: EvaluationView | null;
+  room: Room;
   layer: string | null;
   step: string | null;
   /** The part that is picked in the Surface room, by its number. */
@@ -29,12 +31,14 @@ export interface State {
   error: string | null;
   cabinetOpen: boolean;
   finderOpen: boolean;
+  keysOpen: boolean;
 }
 
 export const useStore = create<State>(() => ({
   catalog: [],
   project: null,
   evaluation: null,
+  room: "build",
   layer: null,
   step: null,
   part: null,
@@ -47,6 +51,7 @@ export const useStore = create<State>(() => ({
   error: null,
   cabinetOpen: false,
   finderOpen: false,
+  keysOpen: false,
 }));
 
 /** Marks something as under way until the returned function is called once. */

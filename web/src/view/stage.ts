@@ -94,7 +94,7 @@ export class Stage {
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = new Mesh(piece.geometry);
       this.scene.add(this.mesh);
-      this.wardrobe.clear();
+      this.undress();
       this.dress(false);
       this.frame();
     } catch (error) {

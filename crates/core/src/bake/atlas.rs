@@ -174,7 +174,7 @@ impl Atlas {
 /// Millimetres on the surface per texel along u and along v (down), as vectors: the metric's two columns.
 pub fn metric(piece: &Piece, triangle: u32, size: u32) -> (Vec3, Vec3) {
     let tri = piece.triangles[triangle as usize];
-    let [a, b, c] = tri.map(|v| Vec3::from(piece.positions[v as usize]));
+    let [a, b, c] = piece.corners(triangle);
     let [s, t, u] = tri.map(|v| Vec2::from(piece.uvs[v as usize]));
     let (e1, e2, d1, d2) = (b - a, c - a, t - s, u - s);
     let det = d1.perp_dot(d2);

@@ -70,8 +70,7 @@ impl Packet {
 impl Bvh {
     /// Builds the hierarchy of a piece.
     pub fn of_piece(piece: &Piece) -> Bvh {
-        let corners = |t: &[u32; 3]| t.map(|v| Vec3::from(piece.positions[v as usize]));
-        Bvh::build(&piece.triangles.iter().map(corners).collect::<Vec<_>>())
+        Bvh::build(&(0..piece.triangles.len() as u32).map(|t| piece.corners(t)).collect::<Vec<_>>())
     }
 
     /// Builds the hierarchy of triangles; cost grows as n log n.

@@ -6,6 +6,7 @@ use super::{Dial, Document, FORMAT, Layer, LayerKind, opacity_spec};
 use crate::bake::reading;
 use crate::finish::channel;
 use crate::mask::{Step, StepKind, amount_spec};
+use crate::raster::is_texture_size;
 use crate::setting::{Param, ParamSpec, SettingError, Settings, Value};
 
 /// How much a document may hold.
@@ -131,7 +132,7 @@ pub fn check(document: &Document) -> Result<(), EditError> {
         return Err(EditError::Format { found: document.format.chars().take(40).collect() });
     }
     name(&document.name, "project")?;
-    if !matches!(document.draft_size, 64 | 128 | 256 | 512 | 1024 | 2048 | 4096) {
+    if !is_texture_size(document.draft_size) {
         let error = SettingError { setting: "Draft size".into(), wanted: "a power of two from 64 to 4096".into() };
         return Err(EditError::Setting { place: "Project".into(), error });
     }

@@ -6,8 +6,9 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::tree::params;
-use super::{Document, Layer};
-use crate::setting::{DialState, DialStates, Param, Value};
+use super::{Document, Layer, LayerKind, Target};
+use crate::finish::channel;
+use crate::setting::{DialState, DialStates, Param, Value, resolve, resolve_one};
 
 /// An exposed parameter. Settings that it drives name it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -50,6 +51,41 @@ pub fn dial_states(dials: &[Dial], values: &BTreeMap<String, Value>) -> DialStat
         (d.id.clone(), DialState { min: d.min, max: d.max, value })
     };
     dials.iter().map(state).collect()
+}
+
+/// A driven setting, and the value that its dial gives it now.
+#[derive(Debug, Clone, PartialEq, Serialize, TS)]
+pub struct Standing {
+    /// The setting.
+    pub target: Target,
+    /// Within the setting's range.
+    pub value: Value,
+}
+
+/// Every driven setting of a document with the value it stands at.
+pub fn standings(document: &Document) -> Vec<Standing> {
+    let states = dial_states(&document.dials, &BTreeMap::new());
+    let mut found = vec![];
+    params(&document.layers, &mut |place, param| {
+        if matches!(param, Param::Dial(_)) {
+            found.push(Standing { target: place.target(), value: resolve_one(&place.spec, Some(param), &states) });
+        }
+    });
+    found
+}
+
+/// The base colours that a layer lays down, as `#rrggbb`, from the bottom up: one for a coat that has one, those of all they hold for groups and uses.
+pub fn colors(layer: &Layer, dials: &DialStates) -> Vec<String> {
+    let all = |layers: &[Layer], dials: &DialStates| layers.iter().flat_map(|l| colors(l, dials)).collect();
+    match &layer.kind {
+        LayerKind::Group { layers } => all(layers, dials),
+        LayerKind::Use { recipe, values } => all(&recipe.layers, &recipe.dial_states(values)),
+        LayerKind::Coat { finish } => {
+            let used = finish.channels.get("base_color").filter(|u| u.on);
+            let color = used.zip(channel::find("base_color")).map(|(u, c)| resolve(&(c.specs)(), &u.settings, dials));
+            color.map(|c| c.text("color").to_owned()).into_iter().collect()
+        }
+    }
 }
 
 /// What a dial drives, in words: `Chips › Threshold › Cut`. Empty when it drives nothing.

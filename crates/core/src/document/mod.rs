@@ -13,7 +13,7 @@ use ts_rs::TS;
 
 pub(crate) use check::scope as check_scope;
 pub use check::{EditError, check, limits};
-pub use dial::{Dial, dial_states, driven};
+pub use dial::{Dial, Standing, colors, dial_states, driven, standings};
 pub use edit::{Edit, Target, apply};
 pub use label::label;
 pub use tree::{find_layer, layers};

@@ -1,6 +1,6 @@
 //! Walking the tree of layers.
 
-use super::{Layer, LayerKind, opacity_spec};
+use super::{Layer, LayerKind, Target, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec};
 use crate::setting::{Param, ParamSpec};
@@ -60,38 +60,61 @@ pub(super) fn row_of<'a>(all: &'a mut Vec<Layer>, id: &str) -> Option<(&'a mut V
 
 /// Where a param stands.
 pub(super) struct Place<'a> {
-    pub layer: &'a str,
-    pub within: &'a str,
+    pub layer: &'a Layer,
+    /// Id and label of the step, or kind and label of the channel.
+    pub within: Option<Within<'a>>,
     pub spec: ParamSpec,
+}
+
+#[derive(Clone, Copy)]
+pub(super) enum Within<'a> {
+    Step(&'a str, &'static str),
+    Channel(&'a str, &'static str),
 }
 
 impl Place<'_> {
     /// `Layer › Step › Setting`.
     pub fn words(&self) -> String {
-        let parts = [self.layer, self.within, self.spec.label];
-        parts.into_iter().filter(|p| !p.is_empty()).collect::<Vec<_>>().join(" › ")
+        match self.within {
+            Some(Within::Step(_, label) | Within::Channel(_, label)) => {
+                format!("{} › {label} › {}", self.layer.name, self.spec.label)
+            }
+            None => format!("{} › {}", self.layer.name, self.spec.label),
+        }
+    }
+
+    /// How an edit names it.
+    pub fn target(&self) -> Target {
+        let (step, channel) = match self.within {
+            Some(Within::Step(id, _)) => (Some(id.to_owned()), None),
+            Some(Within::Channel(kind, _)) => (None, Some(kind.to_owned())),
+            None => (None, None),
+        };
+        Target { layer: Some(self.layer.id.clone()), step, channel, reading: None, key: self.spec.key.into() }
     }
 }
 
 /// Calls `see` with every param that the layers hold, and its description.
 pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
-    for l in layers(all) {
-        see(&Place { layer: &l.name, within: "", spec: opacity_spec() }, &l.opacity);
-        for s in &l.mask.steps {
+    for layer in layers(all) {
+        see(&Place { layer, within: None, spec: opacity_spec() }, &layer.opacity);
+        for s in &layer.mask.steps {
             let Some(kind) = StepKind::find(&s.kind) else { continue };
-            see(&Place { layer: &l.name, within: kind.label(), spec: amount_spec() }, &s.amount);
+            let within = Some(Within::Step(&s.id, kind.label()));
+            see(&Place { layer, within, spec: amount_spec() }, &s.amount);
             for spec in kind.specs() {
                 if let Some(p) = s.settings.get(spec.key) {
-                    see(&Place { layer: &l.name, within: kind.label(), spec }, p);
+                    see(&Place { layer, within, spec }, p);
                 }
             }
         }
-        let LayerKind::Coat { finish } = &l.kind else { continue };
+        let LayerKind::Coat { finish } = &layer.kind else { continue };
         for (key, ch) in &finish.channels {
             let Some(channel) = channel::find(key) else { continue };
+            let within = Some(Within::Channel(key, channel.label));
             for spec in (channel.specs)() {
                 if let Some(p) = ch.settings.get(spec.key) {
-                    see(&Place { layer: &l.name, within: channel.label, spec }, p);
+                    see(&Place { layer, within, spec }, p);
                 }
             }
         }

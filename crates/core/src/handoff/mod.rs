@@ -9,6 +9,7 @@ use crate::bake::Surface;
 use crate::evaluate::Evaluation;
 use crate::evaluate::texture::{self, GreenAxis};
 use crate::mesh::write::{Dressing, glb};
+use crate::raster::is_texture_size;
 
 /// What is written, and how it is named.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -92,7 +93,7 @@ impl Layout {
     /// # Errors
     /// [`HandoffError`] with what to change.
     pub fn plan(&self, piece: &str) -> Result<Vec<PlannedFile>, HandoffError> {
-        if !matches!(self.size, 64 | 128 | 256 | 512 | 1024 | 2048 | 4096) {
+        if !is_texture_size(self.size) {
             return Err(HandoffError::Size(self.size));
         }
         if !(0.01..=100.0).contains(&self.height_range) {

@@ -39,6 +39,14 @@ pub static JOINS: [(Join, &str, &str, &str, &str, &str); 8] = [
 ];
 
 impl Join {
+    /// Whether 1 ⊕ f = f for every f: the source comes in as it is where the mask is full.
+    pub fn leaves_source_on_full(self) -> bool {
+        let sources = [0.0, 0.25, 0.5, 0.75, 1.0];
+        let mut full = [1.0; 5];
+        self.apply(1.0, &mut full, &sources);
+        full == sources
+    }
+
     /// m ← mix(m, m ⊕ f, amount) over a run; the result is clamped to 0…1. Slices of one length.
     pub fn apply(self, amount: f32, m: &mut [f32], f: &[f32]) {
         match self {

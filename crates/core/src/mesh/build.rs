@@ -97,11 +97,12 @@ fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
             (b - a).cross(c - a)
         };
         for p in soup.positions.chunks_exact(3) {
+            let own = face(p);
             for corner in p {
                 let (faces, sum) = meeting.entry(key3(*corner)).or_default();
-                *sum += face(p);
+                *sum += own;
                 if faces.len() <= FAN {
-                    faces.push(face(p));
+                    faces.push(own);
                 }
             }
         }

@@ -11,6 +11,7 @@ mod soup;
 mod tangents;
 pub mod write;
 
+use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -105,7 +106,18 @@ pub struct Piece {
 impl Piece {
     /// Length of the bounding box's diagonal in mm.
     pub fn diagonal(&self) -> f32 {
-        (glam::Vec3::from(self.max) - glam::Vec3::from(self.min)).length()
+        (Vec3::from(self.max) - Vec3::from(self.min)).length()
+    }
+
+    /// The three corners of a triangle, in mm.
+    pub fn corners(&self, triangle: u32) -> [Vec3; 3] {
+        self.triangles[triangle as usize].map(|v| Vec3::from(self.positions[v as usize]))
+    }
+
+    /// Unit normal of a triangle's own plane; up for one without area.
+    pub fn face_normal(&self, triangle: u32) -> Vec3 {
+        let [a, b, c] = self.corners(triangle);
+        (b - a).cross(c - a).normalize_or(Vec3::Y)
     }
 
     /// Whether the piece has texture coordinates to lay sheets on.

@@ -3,5 +3,10 @@
 pub mod quantise;
 pub mod srgb;
 
+/// Whether textures can be that many texels along a side: a power of two from 64 to 4096.
+pub fn is_texture_size(size: u32) -> bool {
+    size.is_power_of_two() && (64..=4096).contains(&size)
+}
+
 /// One value per covered texel, in the order of the atlas's texels.
 pub type Plane = Vec<f32>;

@@ -7,6 +7,7 @@ use super::Shot;
 use crate::bake::Surface;
 use crate::evaluate::Evaluation;
 use crate::finish::relief;
+use crate::raster::srgb::encode_u8;
 
 const LIGHTS: [([f32; 3], [f32; 3]); 3] = [
     ([0.55, 0.75, 0.45], [2.6, 2.45, 2.2]),
@@ -22,7 +23,7 @@ pub fn picture(shot: &Shot, surface: &Surface, e: &Evaluation, occlusion: Option
         .iter()
         .map(|t| t.map(|i| tone(shade(shot, surface, e, &normals, occlusion, i as usize)).to_array()))
         .collect();
-    shot.resolve(&samples)
+    shot.resolve(&samples, encode_u8)
 }
 
 /// Keeps highlights from clipping: Reinhard's curve with a white point of 4.

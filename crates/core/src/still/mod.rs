@@ -10,7 +10,7 @@ use rayon::prelude::*;
 
 use crate::bake::Surface;
 use crate::mesh::Piece;
-use crate::raster::srgb;
+use crate::raster::quantise::unorm8;
 
 /// Where one looks from.
 #[derive(Debug, Clone, Copy)]
@@ -105,18 +105,17 @@ impl Shot {
                     let n = Vec3::new(atlas.nx[next], atlas.ny[next], atlas.nz[next]);
                     let shade = 0.72 + 0.28 * n.dot(light).max(0.0);
                     // A mask is a number, not light: ½ is to be seen as the byte 128, as in the view.
-                    let v = srgb::decode((0.06 + values[next] * 0.92) * shade);
+                    let v = (0.06 + values[next] * 0.92) * shade;
                     next += 1;
                     [v; 3]
                 })
             })
             .collect();
-        self.resolve(&samples)
+        self.resolve(&samples, unorm8)
     }
 
-    /// Averages samples into pixels and encodes them: linear colour in, sRGB RGBA8 out.
-    fn resolve(&self, samples: &[Option<[f32; 3]>]) -> Vec<u8> {
-        use crate::raster::{quantise::unorm8, srgb::encode_u8};
+    /// Averages samples into pixels of RGBA8; `encode` turns a component into its byte.
+    fn resolve(&self, samples: &[Option<[f32; 3]>], encode: fn(f32) -> u8) -> Vec<u8> {
         let across = (self.width * SAMPLES) as usize;
         let mut out = Vec::with_capacity((self.width * self.height * 4) as usize);
         for y in 0..self.height as usize {
@@ -130,7 +129,7 @@ impl Shot {
                         n += 1.0;
                     }
                 }
-                let colour = sum.map(|s| encode_u8(s / n.max(1.0)));
+                let colour = sum.map(|s| encode(s / n.max(1.0)));
                 out.extend(colour);
                 out.push(unorm8(n / (SAMPLES * SAMPLES) as f32));
             }

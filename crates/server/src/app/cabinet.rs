@@ -1,7 +1,7 @@
 //! The cabinet: recipes saved, laid, imported, exported.
 
 use dustcoat_core::bake::reading;
-use dustcoat_core::document::{Document, Edit};
+use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate;
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::recipe::package::{self, PackageLimits};
@@ -24,7 +24,11 @@ impl App {
     /// # Errors
     /// [`AppError`]
     pub fn cabinet(&self) -> Result<Vec<CabinetCard>, AppError> {
-        let card = |row: CabinetRow| CabinetCard { id: row.id, needs: needs(&row.recipe), recipe: row.recipe };
+        let card = |row: CabinetRow| {
+            let dials = row.recipe.dial_states(&Default::default());
+            let colors = row.recipe.layers.iter().map(|l| document::colors(l, &dials)).collect();
+            CabinetCard { id: row.id, needs: needs(&row.recipe), colors, recipe: row.recipe }
+        };
         Ok(self.db.cabinet()?.into_iter().map(card).collect())
     }
 

@@ -14,6 +14,7 @@ use dustcoat_core::task::{Cancel, silent};
 
 use super::readings::key_of;
 use super::{App, AppError, lock};
+use crate::db::ProjectRow;
 use crate::views::{EvaluateRequest, EvaluationView, PreviewRequest, Tile};
 
 /// Pixels of a tile of the mask line.
@@ -60,6 +61,14 @@ impl App {
         cancel.check()?;
         view.seconds = clock.elapsed().as_secs_f64();
         Ok(view)
+    }
+
+    /// A project and its piece at the draft size.
+    pub(super) fn laid_out(&self, project: i64) -> Result<(ProjectRow, Arc<Surface>), AppError> {
+        let row = self.db.project(project)?;
+        let piece = self.piece(&row.source)?;
+        let surface = self.surface(&piece, row.document.draft_size);
+        Ok((row, surface))
     }
 
     fn context<'a>(
@@ -152,9 +161,7 @@ impl App {
     /// # Errors
     /// [`AppError`] when the project is gone or an edit is refused.
     pub fn preview(&self, project: i64, request: &PreviewRequest) -> Result<Vec<Option<String>>, AppError> {
-        let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, row.document.draft_size);
+        let (row, surface) = self.laid_out(project)?;
         let cancel = Cancel::default();
         let readings = |hash: &str| self.held(hash);
         let context = self.context(&surface, &readings, &cancel);
@@ -185,14 +192,12 @@ impl App {
     /// # Errors
     /// [`AppError`]; one that has not been measured has no picture.
     pub fn reading_picture(&self, project: i64, kind: &str) -> Result<Vec<u8>, AppError> {
-        let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, row.document.draft_size);
+        let (row, surface) = self.laid_out(project)?;
         let reading = reading::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))?;
         let key = key_of(&row.document, reading);
         let plane = if reading.measured {
             let hash = key.hash(&surface.piece.hash, surface.atlas.size);
-            self.held(&hash).ok_or_else(|| AppError::NoReading(kind.into()))?
+            self.held(&hash).ok_or(evaluate::EvaluateError::Missing(key))?
         } else {
             self.ensure(&key, &surface, &Cancel::default(), &silent)?
         };
@@ -220,12 +225,9 @@ impl App {
     /// # Errors
     /// [`AppError`]
     pub fn take_picture(&self, project: i64) -> Result<(), AppError> {
-        let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, row.document.draft_size);
+        let (row, surface) = self.laid_out(project)?;
         self.ensure_needs(project, &row.document, &surface)?;
-        let png = self.picture_of(&row.document, &surface)?;
-        Ok(self.db.set_picture(project, row.revision, &png)?)
+        self.picture(project).map(|_| ())
     }
 
     fn picture_of(&self, document: &Document, surface: &Surface) -> Result<Vec<u8>, AppError> {
@@ -261,7 +263,7 @@ impl App {
         }
         match kept {
             Some((png, _)) => Ok(png),
-            None => self.picture_of(&Document::new("bare"), &self.surface(&piece, 256)),
+            None => self.picture_of(&Document::new("bare"), &self.surface(&surface.piece, 256)),
         }
     }
 }

@@ -31,6 +31,8 @@ impl App {
     fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {
         let piece = self.piece(&row.source)?;
         let drives = |d: &document::Dial| (d.id.clone(), document::driven(&row.document, &d.id));
+        let dials = document::dial_states(&row.document.dials, &Default::default());
+        let layers = document::layers(&row.document.layers);
         Ok(ProjectView {
             id: row.id,
             revision: row.revision,
@@ -39,6 +41,8 @@ impl App {
             piece: self.piece_view(&row.source, &piece),
             readings: self.reading_states(&row.document, &piece)?,
             driven: row.document.dials.iter().map(drives).collect(),
+            standings: document::standings(&row.document),
+            colors: layers.iter().map(|l| (l.id.clone(), document::colors(l, &dials))).collect(),
             document: row.document,
         })
     }

@@ -125,9 +125,7 @@ impl App {
     /// # Errors
     /// [`AppError::Cancelled`] when somebody cancelled; readings that were done are kept.
     pub fn measure(&self, project: i64, kinds: &[String]) -> Result<(), AppError> {
-        let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, row.document.draft_size);
+        let (row, surface) = self.laid_out(project)?;
         if surface.atlas.is_empty() {
             return Err(evaluate::EvaluateError::NoTexels.into());
         }

@@ -13,7 +13,7 @@ use dustcoat_core::evaluate::{self, Cache, Context, needs, texture};
 use dustcoat_core::handoff::{self, Layout, SHEET, png};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
-use dustcoat_core::raster::Plane;
+use dustcoat_core::raster::{Plane, is_texture_size};
 use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
 use dustcoat_core::setting::{DialStates, Param, ParamType, Settings, Value, resolve};
 use dustcoat_core::task::Cancel;
@@ -96,7 +96,7 @@ fn app(e: impl Into<AppError>) -> CliError {
 }
 
 fn check_size(size: u32) -> Result<(), CliError> {
-    if matches!(size, 64 | 128 | 256 | 512 | 1024 | 2048 | 4096) {
+    if is_texture_size(size) {
         return Ok(());
     }
     Err(usage(format!("--size {size} is not a texture size; take a power of two from 64 to 4096")))

@@ -7,7 +7,8 @@ import { useState } from "react";
 
 import type { Layer } from "../../api/types";
 import { commit, commitAndSelectNew, select } from "../../state/actions";
-import { layerColor, percent, sentence } from "../../state/document";
+import { bands } from "../../controls/bands";
+import { percent, sentence } from "../../state/document";
 import { useStore } from "../../state/store";
 import { layInside, layOver, newCoat } from "./lay";
 import { OpacityDrag } from "./OpacityDrag";
@@ -24,7 +25,7 @@ interface Props {
 
 export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
   const catalog = useStore((s) => s.catalog);
-  const dials = useStore((s) => s.project?.document.dials ?? []);
+  const colors = useStore((s) => s.project?.colors[layer.id]);
   const { setNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
   const [renaming, setRenaming] = useState(false);
   const words = layer.kind === "use" ? `recipe ${layer.recipe.name}` : sentence(layer.mask.steps, catalog);
@@ -44,7 +45,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
         </Tooltip>
       </span>
       <span className="core" {...attributes} {...listeners} aria-label={`Move ${layer.name}: space, then the arrow keys`} style={{ cursor: "grab", touchAction: "none" }}>
-        <i style={{ width: `${(visible ?? 0) * 100}%`, background: layerColor(layer, dials) ?? "var(--ink-soft)" }} />
+        <i style={{ width: `${(visible ?? 0) * 100}%`, background: bands(colors ?? []) }} />
       </span>
       <span className="coat-text" {...listeners}>
         {renaming ? <Rename layer={layer} done={() => setRenaming(false)} /> : (
@@ -62,7 +63,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
       <span className="coat-side">
         <b data-visible>{visible === null ? "–" : percent(visible)}</b>
         <span className="coat-tools">
-          <OpacityDrag layer={layer} dials={dials} />
+          <OpacityDrag layer={layer} />
           <Eye layer={layer} />
           <More layer={layer} rename={() => setRenaming(true)} />
         </span>

@@ -5,7 +5,7 @@ import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordin
 import { CSS } from "@dnd-kit/utilities";
 import { IconEye, IconEyeOff } from "@tabler/icons-react";
 
-import type { Dial, Entry, Join, Layer, Step } from "../../api/types";
+import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
 import { spoken } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
@@ -35,7 +35,7 @@ export function MaskLine() {
        <div className="line-steps">
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
           <SortableContext items={steps.map((s) => s.id)} strategy={horizontalListSortingStrategy}>
-            {steps.map((step, i) => <TileOf key={step.id} layer={layer} step={step} first={i === 0} dials={project.document.dials} />)}
+            {steps.map((step, i) => <TileOf key={step.id} layer={layer} step={step} first={i === 0} standings={project.standings} />)}
           </SortableContext>
         </DndContext>
         <Tooltip label="Find a step (/)">
@@ -51,19 +51,16 @@ export function MaskLine() {
 }
 
 /** The one setting that says most of a step: its first number or part. */
-function words(entry: Entry | undefined, step: Step, dials: Dial[]): string {
+function words(entry: Entry | undefined, layer: Layer, step: Step, standings: Standing[]): string {
   if (!step.on) return "off";
   if (!entry || entry.measured) return entry?.family ?? step.kind;
   const spec = entry.params[0];
   if (!spec) return entry.family;
-  const value = spoken(spec, standing(spec, step.settings[spec.key], dials));
+  const value = spoken(spec, standing(spec, step.settings[spec.key], { layer: layer.id, step: step.id, key: spec.key }, standings));
   return spec.type === "part" || spec.unit ? value : `${spec.label.toLowerCase()} ${value}`;
 }
 
-/** On an untouched mask these joins bring the field in as it is, so that no sign is needed. */
-const SAME_ON_FULL: Join[] = ["replace", "multiply", "min"];
-
-function TileOf({ layer, step, first, dials }: { layer: Layer; step: Step; first: boolean; dials: Dial[] }) {
+function TileOf({ layer, step, first, standings }: { layer: Layer; step: Step; first: boolean; standings: Standing[] }) {
   const catalog = useStore((s) => s.catalog);
   const selected = useStore((s) => s.step === step.id);
   const pixels = useStore((s) => s.evaluation?.tiles.find((t) => t.step === step.id)?.pixels);
@@ -75,7 +72,7 @@ function TileOf({ layer, step, first, dials }: { layer: Layer; step: Step; first
   const onOff = step.on ? `Switch ${label} off` : `Switch ${label} on`;
   return (
     <div ref={setNodeRef} style={{ display: "flex", transform: CSS.Translate.toString(transform), transition: transition, zIndex: isDragging ? 2 : undefined }}>
-      {(!first || (entry?.family !== "shaper" && !SAME_ON_FULL.includes(step.join))) && <Joint layer={layer} step={step} shaper={entry?.family === "shaper"} />}
+      {(!first || (entry?.family !== "shaper" && !joinOf(catalog, step.join)?.opens)) && <Joint layer={layer} step={step} shaper={entry?.family === "shaper"} />}
       <div className={classes} data-step={label} onClick={() => select(layer.id, selected ? null : step.id)}>
         <button className="tile-picture" {...attributes} {...listeners} aria-pressed={selected} aria-label={`${label}: settings`}>
           {pixels !== undefined && size && <Pixels address={pixels} size={size} label={`The mask after ${label}`} />}
@@ -88,7 +85,7 @@ function TileOf({ layer, step, first, dials }: { layer: Layer; step: Step; first
           </Tooltip>
         </span>
         <span className="tile-name">{label}</span>
-        <span className="tile-words">{words(entry, step, dials)}</span>
+        <span className="tile-words">{words(entry, layer, step, standings)}</span>
       </div>
     </div>
   );

@@ -2,7 +2,7 @@
 import { Tooltip } from "@mantine/core";
 import { useState } from "react";
 
-import type { Dial, Layer } from "../../api/types";
+import type { Layer, Standing } from "../../api/types";
 import { commit, tryOut } from "../../state/actions";
 import { isDriven, setParam, standing } from "../../state/document";
 import { useStore } from "../../state/store";
@@ -24,13 +24,16 @@ function follow(x: number, from: number, moved: (v: number) => void, done: (v: n
   }
 }
 
-export function OpacityDrag({ layer, dials }: { layer: Layer; dials: Dial[] }) {
+const NONE: Standing[] = [];
+
+export function OpacityDrag({ layer }: { layer: Layer }) {
+  const standings = useStore((s) => s.project?.standings ?? NONE);
   const spec = useStore((s) => s.catalog.find((e) => e.family === "layer")?.params[0]);
   const [now, setNow] = useState<number | null>(null);
   if (!spec) return null;
-  const value = Number(standing(spec, layer.opacity, dials));
+  const target = { layer: layer.id, key: spec.key };
+  const value = Number(standing(spec, layer.opacity, target, standings));
   const driven = isDriven(layer.opacity);
-  const target = { layer: layer.id, key: "opacity" };
   const keep = (v: number) => void commit(setParam(target, Math.min(1, Math.max(0, Math.round(v * 100) / 100))));
   const shown = Math.round((now ?? value) * 100);
   return (

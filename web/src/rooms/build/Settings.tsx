@@ -58,7 +58,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
   const catalog = useStore((s) => s.catalog);
   const entry = entryOf(catalog, step.kind);
   const joins = catalog.filter((e) => e.family === "join");
-  const amount = joins[0]?.params[0];
+  const amount = catalog.find((e) => e.family === "step")?.params[0];
   const target = { layer: layer.id, step: step.id };
   const params = entry?.measured ? [] : (entry?.params ?? []);
   const place = layer.mask.steps.indexOf(step);

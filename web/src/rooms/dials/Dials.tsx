@@ -1,13 +1,13 @@
 // The Dials room: exposed parameters, large and grouped, of the piece itself and of every recipe in use.
-import { ActionIcon, Button, NumberInput, Popover, Slider, TextInput, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, NumberInput, Popover, TextInput, Tooltip } from "@mantine/core";
 import { IconPencil, IconRotate2, IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 
 import type { Dial, Layer, ParamSpec, ProjectView, Value } from "../../api/types";
 import { NumberField, spoken, ColorField } from "../../controls/Setting";
-import { fromTrack, step, toTrack } from "../../controls/scale";
-import { useDraft } from "../../controls/useDraft";
-import { commit, tryOut } from "../../state/actions";
+import { Track } from "../../controls/Track";
+import { useTurning } from "../../controls/useTurning";
+import { commit } from "../../state/actions";
 import { allLayers } from "../../state/document";
 import { useStore } from "../../state/store";
 
@@ -65,50 +65,30 @@ function OwnDial({ dial, project }: { dial: Dial; project: ProjectView }) {
 }
 
 function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Value; layer?: string; tools?: React.ReactNode; note?: string }) {
-  const edit = (v: Value) => ({ edit: "turn_dial" as const, dial: dial.id, value: v, ...(layer !== undefined ? { layer } : {}) });
-  const keep = (v: Value) => void commit(edit(v));
-  const attempt = (v: Value) => tryOut(edit(v));
+  const { now, keep, attempt } = useTurning(value, (v) => ({ edit: "turn_dial", dial: dial.id, value: v, ...(layer !== undefined ? { layer } : {}) }));
   const spec = specOf(dial);
   return (
     <div className="dial" data-dial={dial.label}>
       <div className="dial-top">
         <h3>{dial.label}</h3>
-        {typeof value === "number" ? (
-          <NumberField spec={spec} value={value} disabled={false} keep={keep} />
+        {typeof now === "number" ? (
+          <NumberField spec={spec} value={now} disabled={false} keep={keep} />
         ) : (
-          <ColorField label={dial.label} value={String(value)} disabled={false} keep={keep} attempt={attempt} />
+          <ColorField label={dial.label} value={String(now)} disabled={false} keep={keep} attempt={attempt} />
         )}
         <Tooltip label={`Back to ${spoken(spec, dial.default)}`}>
           <ActionIcon aria-label={`Reset ${dial.label}`} disabled={value === dial.default} onClick={() => keep(dial.default)}><IconRotate2 size={15} /></ActionIcon>
         </Tooltip>
         {tools}
       </div>
-      {typeof value === "number" && <Turn spec={spec} value={value} keep={keep} attempt={attempt} />}
+      {typeof now === "number" && (
+        <>
+          <Track spec={spec} value={now} size={4} keep={keep} attempt={attempt} />
+          <span className="dial-ends"><span>{spoken(spec, spec.min)}</span><span>{spoken(spec, spec.max)}</span></span>
+        </>
+      )}
       {note !== undefined && <span className="dial-drives">{note}</span>}
     </div>
-  );
-}
-
-function Turn({ spec, value, keep, attempt }: { spec: ParamSpec; value: number; keep: (v: number) => void; attempt: (v: number) => void }) {
-  const [at, setAt] = useDraft(value, (v) => toTrack(spec, v));
-  return (
-    <>
-      <Slider
-        size={4}
-        label={null}
-        thumbLabel={`${spec.label} slider`}
-        min={0}
-        max={1}
-        step={step(spec)}
-        value={at}
-        onChange={(t) => {
-          setAt(t);
-          attempt(fromTrack(spec, t));
-        }}
-        onChangeEnd={(t) => keep(fromTrack(spec, t))}
-      />
-      <span className="dial-ends"><span>{spoken(spec, spec.min)}</span><span>{spoken(spec, spec.max)}</span></span>
-    </>
   );
 }
 

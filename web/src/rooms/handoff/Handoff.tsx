@@ -8,16 +8,17 @@ import type { HandoffDone, Layout, PlannedFile } from "../../api/types";
 import { say } from "../../state/actions";
 import { busy, useStore } from "../../state/store";
 
-const MAPS: [string, string][] = [
-  ["base_color", "Base color"], ["orm", "Occlusion, roughness, metallic"], ["normal", "Normal, Y up"], ["normal_y_down", "Normal, Y down"], ["height", "Height"], ["glb", "The dressed piece as GLB"],
-];
+/** Left out to begin with: whoever needs it knows. */
+const SELDOM = "normal_y_down";
 const SIZES = ["256", "512", "1024", "2048", "4096"];
 
 export function Handoff() {
   const id = useStore((s) => s.project?.id ?? 0);
   const revision = useStore((s) => s.project?.revision ?? 0);
   const draft = useStore((s) => s.project?.document.draft_size ?? 1024);
-  const [layout, setLayout] = useState<Layout>({ size: draft, pattern: "{piece}_{map}", maps: MAPS.map(([key]) => key).filter((k) => k !== "normal_y_down"), height_range: 1 });
+  const catalog = useStore((s) => s.catalog);
+  const all = catalog.filter((e) => e.family === "map");
+  const [layout, setLayout] = useState<Layout>({ size: draft, pattern: "{piece}_{map}", maps: all.map((e) => e.kind).filter((k) => k !== SELDOM), height_range: 1 });
   const plan = useQuery({ queryKey: ["plan", id, revision, layout], queryFn: () => api.planHandoff(id, layout), placeholderData: keepPreviousData, retry: false });
   const [done, setDone] = useState<{ made: HandoffDone; revision: number } | null>(null);
   const [writing, setWriting] = useState(false);
@@ -39,7 +40,7 @@ export function Handoff() {
     setLayout({ ...layout, ...part });
     setDone(null);
   };
-  const toggle = (key: string, on: boolean) => change({ maps: MAPS.map(([k]) => k).filter((k) => (k === key ? on : layout.maps.includes(k))) });
+  const toggle = (key: string, on: boolean) => change({ maps: all.map((e) => e.kind).filter((k) => (k === key ? on : layout.maps.includes(k))) });
   return (
     <>
       <div className="panel-head"><span>What is written</span></div>
@@ -50,8 +51,8 @@ export function Handoff() {
         </div>
         <TextInput label="File names" description="{piece}, {sheet}, {map} and {size} are filled in" value={layout.pattern} onChange={(e) => change({ pattern: e.currentTarget.value })} />
         <div>
-          {MAPS.map(([key, label]) => (
-            <Checkbox key={key} size="xs" mt={6} label={label} checked={layout.maps.includes(key)} onChange={(e) => toggle(key, e.currentTarget.checked)} />
+          {all.map(({ kind, label }) => (
+            <Checkbox key={kind} size="xs" mt={6} label={label} checked={layout.maps.includes(kind)} onChange={(e) => toggle(kind, e.currentTarget.checked)} />
           ))}
         </div>
       </div>

@@ -9,6 +9,7 @@ mod edges;
 mod facing;
 mod ground;
 mod occlusion;
+mod rays;
 mod recesses;
 mod shell;
 mod thickness;
@@ -51,10 +52,10 @@ pub struct Reading {
 /// Where a covered texel lies, drawn `by` mm from its triangle's border towards the middle, but not past half the way. Texels on a
 /// border lie exactly on the neighbouring face, and a ray that starts on a face doesn't see it.
 fn inset(surface: &Surface, i: usize, by: f32) -> Vec3 {
-    let (atlas, piece) = (&surface.atlas, &surface.piece);
+    let atlas = &surface.atlas;
     let p = Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
-    let corners = piece.triangles[atlas.triangle[i] as usize].map(|v| Vec3::from(piece.positions[v as usize]));
-    let way = (corners[0] + corners[1] + corners[2]) / 3.0 - p;
+    let [a, b, c] = surface.piece.corners(atlas.triangle[i]);
+    let way = (a + b + c) / 3.0 - p;
     p + way * (by / way.length().max(1e-12)).min(0.5)
 }
 

@@ -2,9 +2,9 @@
 
 use glam::Vec3;
 
+use super::rays::Rays;
 use super::{Reading, Run, inset};
-use crate::bake::bvh::{Packet, WIDTH};
-use crate::bake::rays::{Directions, cosine_hemisphere, frame};
+use crate::bake::rays::cosine_hemisphere;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static READING: Reading = Reading {
@@ -23,38 +23,19 @@ fn specs() -> Vec<ParamSpec> {
     ]
 }
 
-/// Any-hit rays in packets: the n-th ray of [`WIDTH`] neighbouring texels at a time.
 fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
     let (atlas, bvh) = (&run.surface.atlas, run.surface.bvh());
-    let plan = Directions::new(settings.integer("rays"));
-    let distance = settings.number("distance");
     let lift = run.surface.piece.diagonal() * 1e-5;
-    let mut squares = vec![Vec::new(); WIDTH];
-    for (block, values) in out.chunks_mut(WIDTH).enumerate() {
-        let first = run.start + block * WIDTH;
-        let mut frames = [(Vec3::ZERO, Vec3::ZERO, Vec3::ZERO, Vec3::ZERO); WIDTH];
-        for l in 0..values.len() {
-            let i = first + l;
-            let n = Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
-            let (t, b) = frame(n);
-            frames[l] = (inset(run.surface, i, lift * 4.0) + n * lift, t, b, n);
-            plan.square(atlas.texel[i], 1, &mut squares[l]);
-        }
-        let mut open = [0u32; WIDTH];
-        for ray in 0..plan.len() {
-            let mut packet = Packet::default();
-            for l in 0..values.len() {
-                let (p, t, b, n) = frames[l];
-                let d = cosine_hemisphere(squares[l][ray]);
-                packet.set(l, p.to_array(), (t * d.x + b * d.y + n * d.z).to_array(), lift, distance);
-            }
-            let hit = bvh.occluded(&mut packet);
-            for l in 0..WIDTH {
-                open[l] += u32::from(!hit[l]);
-            }
-        }
-        for (v, n) in values.iter_mut().zip(open) {
-            *v = n as f32 / plan.len() as f32;
-        }
-    }
+    let rays = Rays {
+        count: settings.integer("rays"),
+        seed: 1,
+        near: lift,
+        far: settings.number("distance"),
+        direction: cosine_hemisphere,
+    };
+    let start = |i: usize| {
+        let n = Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
+        (inset(run.surface, i, lift * 4.0) + n * lift, n)
+    };
+    rays.mean(run, out, start, |packet, _| bvh.occluded(packet).map(|hit| if hit { 0.0 } else { 1.0 }));
 }

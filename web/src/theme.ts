@@ -26,6 +26,7 @@ export const theme = createTheme({
     TextInput: { defaultProps: { size: "xs" } },
     Select: { defaultProps: { size: "xs", allowDeselect: false, comboboxProps: { withinPortal: true } } },
     ColorInput: { defaultProps: { size: "xs", format: "hex" } },
+    SegmentedControl: { defaultProps: { size: "xs" }, styles: { root: { background: "var(--plaster-deep)" }, indicator: { background: "var(--paper)", boxShadow: "none", border: "1px solid var(--hairline)" } } },
     Switch: { defaultProps: { size: "xs" } },
     Modal: { defaultProps: { overlayProps: { backgroundOpacity: 0.2 } } },
     Tooltip: { defaultProps: { openDelay: 350, withArrow: false } },

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::sync::Arc;
 use std::time::Instant;
 
-use dustcoat_core::bake::{Surface, measure, reading};
+use dustcoat_core::bake::{Surface, measure, measurement};
 use dustcoat_core::document::{Document, Edit, apply, driven};
 use dustcoat_core::evaluate::{Cache, Context, evaluate, needs};
 use dustcoat_core::raster::Plane;
@@ -23,7 +23,7 @@ impl Bench {
         let readings = |hash: &str| self.readings.get(hash).cloned();
         let cancel = Cancel::default();
         let context =
-            Context { surface: &self.surface, readings: &readings, cache, cancel: &cancel, progress: &silent };
+            Context { surface: &self.surface, readings: &readings, cache, cancel: &cancel, tag: "", progress: &silent };
         let clock = Instant::now();
         evaluate(document, &context).expect("the demo can be evaluated");
         clock.elapsed().as_secs_f64()
@@ -43,8 +43,8 @@ fn median(mut times: Vec<f64>) -> f64 {
 pub fn run() {
     let document = dustcoat_demo::projects::gate_valve();
     let surface = super::occlusion::valve(1024);
-    let measured = needs(&document).into_iter().map(|key| {
-        let r = reading::find(key.kind).expect("the demo uses readings that there are");
+    let measured = needs(&document, &surface.piece).into_iter().map(|key| {
+        let r = measurement::find(key.kind).expect("the demo uses readings that there are");
         let plane = measure(r, &surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it");
         (key.hash(&surface.piece.hash, 1024), Arc::new(plane))
     });

@@ -44,8 +44,14 @@ fn fastest(times: usize, mut run: impl FnMut()) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 4] =
-        [("occlusion", occlusion::run), ("perlin", noise::run), ("dial", dial::run), ("slider", slider::run)];
+    let all: [(&str, fn()); 6] = [
+        ("occlusion", occlusion::run),
+        ("curve", occlusion::curve),
+        ("large", occlusion::large),
+        ("perlin", noise::run),
+        ("dial", dial::run),
+        ("slider", slider::run),
+    ];
     let wanted: Vec<_> = all.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)).collect();
     if wanted.is_empty() {
         let names: Vec<_> = all.iter().map(|(n, _)| *n).collect();

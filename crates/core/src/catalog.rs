@@ -3,8 +3,8 @@
 use serde::Serialize;
 use ts_rs::TS;
 
-use crate::bake::READINGS;
-use crate::document::opacity_spec;
+use crate::bake::{Extent, MEASUREMENTS, READINGS};
+use crate::document::{opacity_spec, tolerance_spec};
 use crate::finish::channel::CHANNELS;
 use crate::handoff::MAPS;
 use crate::mask::amount_spec;
@@ -19,7 +19,7 @@ use crate::setting::ParamSpec;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step` and `layer` (what each of them has).
+    /// `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -27,8 +27,8 @@ pub struct Entry {
     pub help: &'static str,
     /// Its settings.
     pub params: Vec<ParamSpec>,
-    /// Of a reading: whether it costs rays, so that its settings belong to the project and not to the step.
-    pub measured: bool,
+    /// Of a reading: the measurement that it is read from; empty when it costs no rays.
+    pub measured: &'static str,
     /// Of a join: the sign that stands between two tiles.
     pub sign: &'static str,
     /// Of a join: the word that stands for it in the sentence.
@@ -44,17 +44,19 @@ fn entry(
     help: &'static str,
     params: Vec<ParamSpec>,
 ) -> Entry {
-    Entry { kind, family, label, help, params, measured: false, sign: "", word: "", opens: false }
+    Entry { kind, family, label, help, params, measured: "", sign: "", word: "", opens: false }
 }
 
 /// Everything there is, in the order it is shown.
 pub fn catalog() -> Vec<Entry> {
     let mut out = vec![];
     out.extend(
-        READINGS
-            .iter()
-            .map(|r| Entry { measured: r.measured, ..entry("reading", r.kind, r.label, r.help, (r.specs)()) }),
+        MEASUREMENTS.iter().map(|m| entry("measurement", m.kind, m.label, m.help, (m.specs)(Extent::default()))),
     );
+    out.extend(READINGS.iter().map(|r| Entry {
+        measured: r.measurement().map_or("", |m| m.kind),
+        ..entry("reading", r.kind, r.label, r.help, (r.specs)())
+    }));
     out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, (p.specs)())));
     out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, (s.specs)())));
     out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, (s.specs)())));
@@ -67,6 +69,7 @@ pub fn catalog() -> Vec<Entry> {
     }));
     out.extend(MAPS.iter().map(|m| entry("map", m.0, m.1, m.2, vec![])));
     out.push(entry("step", "step", "Step", "What every step of a mask line has.", vec![amount_spec()]));
+    out.push(entry("piece", "piece", "Piece", "What tells the parts of the piece apart.", vec![tolerance_spec()]));
     out.push(entry("layer", "layer", "Layer", "What every layer has.", vec![opacity_spec()]));
     out
 }
@@ -80,8 +83,12 @@ mod tests {
     fn every_kind_is_there_once_and_every_default_is_valid() {
         let mut seen = BTreeSet::new();
         for e in catalog() {
-            let family =
-                if matches!(e.family, "channel" | "join" | "layer" | "map" | "step") { e.family } else { "step" };
+            let family = if matches!(e.family, "channel" | "join" | "layer" | "map" | "measurement" | "piece" | "step")
+            {
+                e.family
+            } else {
+                "step"
+            };
             assert!(seen.insert((family, e.kind)), "{} is there twice", e.kind);
             assert!(!e.help.is_empty() && !e.label.is_empty(), "{} is described", e.kind);
             for p in &e.params {

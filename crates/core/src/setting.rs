@@ -262,6 +262,22 @@ impl Resolved {
         parse_hex(self.text(key)).unwrap_or_default()
     }
 
+    /// The same with another number at `key`.
+    pub fn with_number(mut self, key: &str, number: f64) -> Self {
+        if let Some(value) = self.0.get_mut(key) {
+            *value = Value::Number(number);
+        }
+        self
+    }
+
+    /// The same with another text at `key`.
+    pub fn with_text(mut self, key: &str, text: &str) -> Self {
+        if let Some(value) = self.0.get_mut(key) {
+            *value = Value::Text(text.into());
+        }
+        self
+    }
+
     /// Feeds keys and values to a content hash.
     pub fn hash_into(&self, h: &mut blake3::Hasher) {
         for (k, v) in &self.0 {

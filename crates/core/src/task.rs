@@ -52,8 +52,8 @@ impl<'a> Progress<'a> {
         let done = self.done.fetch_add(1, Ordering::Relaxed) + 1;
         // About a hundred reports are plenty for a bar and cheap for the work.
         let stride = (self.total / 100).max(1);
-        if done.is_multiple_of(stride) || done == self.total {
-            (self.on)(&self.label, done as f32 / self.total as f32);
+        if done.is_multiple_of(stride) || done >= self.total {
+            (self.on)(&self.label, (done as f32 / self.total as f32).min(1.0));
         }
     }
 }

@@ -95,7 +95,7 @@ fn any_step() -> impl Strategy<Value = Step> {
 }
 
 fn context<'a>(surface: &'a Surface, cache: &'a Cache, cancel: &'a Cancel) -> Context<'a> {
-    Context { surface, readings: &|_| None, cache, cancel, progress: &silent }
+    Context { surface, readings: &|_| None, cache, cancel, tag: "", progress: &silent }
 }
 
 proptest! {
@@ -252,7 +252,7 @@ fn it_says_which_reading_is_missing_and_stops_when_asked() {
     let (cache, cancel) = (Cache::new(1 << 20), Cancel::default());
     let d = document(vec![coat("l1", "#ffffff", vec![step(Join::Replace, "edges", &[])])]);
     let answer = evaluate(&d, &context(&surface, &cache, &cancel));
-    assert!(matches!(&answer, Err(EvaluateError::Missing(key)) if key.kind == "edges"));
+    assert!(matches!(&answer, Err(EvaluateError::Missing(key)) if key.kind == "curvature"));
     assert!(answer.err().unwrap().to_string().contains("Surface room"));
     cancel.cancel();
     let d = document(vec![coat("l1", "#ffffff", vec![step(Join::Replace, "perlin", &[])])]);
@@ -264,7 +264,8 @@ fn the_same_reading_with_other_settings_is_another_input() {
     let surface = surface();
     let d = document(vec![coat("l1", "#ffffff", vec![step(Join::Replace, "edges", &[])])]);
     let mut other = d.clone();
-    other.readings = BTreeMap::from([("edges".to_owned(), BTreeMap::from([("radius".to_owned(), Param::from(20.0))]))]);
+    other.readings =
+        BTreeMap::from([("curvature".to_owned(), BTreeMap::from([("medium".to_owned(), Param::from(20.0))]))]);
     let cache = Cache::new(1 << 26);
     let (a, b) = (evaluated_with(&d, &surface, &cache), evaluated_with(&other, &surface, &cache));
     assert!(b.coverage[0].mask > a.coverage[0].mask * 1.5, "a larger radius reads wider edges");

@@ -9,6 +9,7 @@ use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Edit, Target, apply};
 use dustcoat_core::handoff::{HandoffError, Layout, MAPS, write};
 use dustcoat_core::mask::Join;
+use dustcoat_core::mesh::Sheet;
 
 struct Png {
     size: u32,
@@ -16,6 +17,10 @@ struct Png {
     color: png::ColorType,
     srgb: bool,
     bytes: Vec<u8>,
+}
+
+fn one_sheet() -> [Sheet; 1] {
+    [Sheet { name: "1001".into(), udim: 1001 }]
 }
 
 fn read(bytes: &[u8]) -> Png {
@@ -45,14 +50,14 @@ fn written(maps: &[&str]) -> (Surface, Vec<Vec<u8>>) {
     };
     d = apply(&d, &Edit::SetParam { target, value: Some(2.0.into()) }).unwrap();
     let e = evaluated(&d, &surface);
-    let occlusion = measured(&surface, "occlusion", &[("rays", 4.0)]);
+    let occlusion = measured(&surface, "occlusion", &[("rays", 4.0.into())]);
     let layout = Layout {
         size: 256,
         maps: maps.iter().map(|m| (*m).to_owned()).collect(),
         height_range: 1.0,
         ..Layout::default()
     };
-    let files = layout.plan("Gate valve").unwrap();
+    let files = layout.plan("Gate valve", &one_sheet()).unwrap();
     let bytes = files.iter().map(|f| write(f, &layout, &surface, &e, Some(&occlusion))).collect();
     (surface, bytes)
 }
@@ -157,19 +162,19 @@ fn names_follow_the_pattern_and_clashes_are_refused() {
     };
     let all: Vec<&str> = MAPS.iter().map(|m| m.0).collect();
     let names: Vec<String> = layout("{piece}.{sheet}.{map}-{size}", &all)
-        .plan("Gate/valve: 7")
+        .plan("Gate/valve: 7", &one_sheet())
         .unwrap()
         .into_iter()
         .map(|f| f.name)
         .collect();
     assert_eq!(names[0], "Gate_valve__7.1001.base_color-1024.png");
     assert!(names[5].ends_with(".glb"));
-    let plan = |l: Layout| l.plan("P").unwrap_err();
+    let plan = |l: Layout| l.plan("P", &one_sheet()).unwrap_err();
     assert_eq!(plan(layout("{piece}", &["orm", "normal"])), HandoffError::SameName("P.png".into()));
     assert_eq!(plan(layout("{piece}", &[])), HandoffError::Nothing);
     assert_eq!(plan(layout("{piece}", &["gloss"])), HandoffError::UnknownMap("gloss".into()));
     assert_eq!(plan(Layout { size: 1000, ..Layout::default() }), HandoffError::Size(1000));
     assert_eq!(plan(Layout { height_range: f32::NAN, ..Layout::default() }), HandoffError::Range);
-    let climb = layout("../../{map}", &["orm"]).plan("P").unwrap();
+    let climb = layout("../../{map}", &["orm"]).plan("P", &one_sheet()).unwrap();
     assert!(!climb[0].name.contains('/') && !climb[0].name.starts_with('.'), "{}", climb[0].name);
 }

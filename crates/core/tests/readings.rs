@@ -4,7 +4,7 @@ mod common;
 
 use std::sync::Arc;
 
-use common::{Dice, add_box, cube, measured, plate, quad};
+use common::{Dice, add_box, cube, measured, numbers, plate, quad};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::bake::bvh::{Bvh, Packet, WIDTH};
 use dustcoat_core::mesh::{Piece, Soup};
@@ -28,7 +28,7 @@ fn floor_beside_wall(h: f32) -> Surface {
 fn a_wall_shades_the_floor_beside_it_as_the_closed_form_says() {
     for h in [10.0f32, 40.0] {
         let surface = floor_beside_wall(h);
-        let open = measured(&surface, "occlusion", &[("rays", 256.0), ("distance", 10_000.0)]);
+        let open = measured(&surface, "occlusion", &numbers([("rays", 256.0), ("distance", 10_000.0)]));
         let a = &surface.atlas;
         let floor: Vec<usize> = (0..a.len()).filter(|i| a.part[*i] == 0).collect();
         assert!(floor.len() > 10_000, "the floor is covered");
@@ -53,7 +53,7 @@ fn a_wall_shades_the_floor_beside_it_as_the_closed_form_says() {
 #[test]
 fn what_is_farther_than_the_distance_does_not_shade() {
     let surface = floor_beside_wall(40.0);
-    let open = measured(&surface, "occlusion", &[("rays", 64.0), ("distance", 30.0)]);
+    let open = measured(&surface, "occlusion", &numbers([("rays", 64.0), ("distance", 30.0)]));
     let a = &surface.atlas;
     let beyond = |i: &usize| a.part[*i] == 0 && a.px[*i] > 31.0;
     assert!((0..a.len()).filter(beyond).all(|i| open[i] == 1.0));
@@ -69,8 +69,8 @@ fn beside_an_edge(u: f64) -> f64 {
 fn the_ball_integral_reads_half_on_flats_a_quarter_on_edges_an_eighth_on_corners() {
     let (side, radius) = (100.0f32, 10.0f32);
     let surface = Surface::new(cube(side), 256);
-    let edges = measured(&surface, "edges", &[("radius", f64::from(radius)), ("rays", 256.0)]);
-    let recesses = measured(&surface, "recesses", &[("radius", f64::from(radius)), ("rays", 256.0)]);
+    let edges = measured(&surface, "edges", &numbers([("medium", f64::from(radius)), ("rays", 256.0)]));
+    let recesses = measured(&surface, "recesses", &numbers([("medium", f64::from(radius)), ("rays", 256.0)]));
     let a = &surface.atlas;
     let (mut bias, mut worst, mut seen) = (0.0f64, 0.0f64, 0);
     let mut corner = 0.0f32;
@@ -107,8 +107,8 @@ fn an_inner_corner_reads_as_a_recess_and_an_outer_one_as_an_edge() {
     add_box(&mut soup, [-60.0, -40.0, -60.0], [60.0, 0.0, 60.0], [0.0, 0.0, 1.0, 0.5]);
     add_box(&mut soup, [-20.0, -20.0, -20.0], [20.0, 40.0, 20.0], [0.0, 0.5, 1.0, 1.0]);
     let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 512);
-    let recesses = measured(&surface, "recesses", &[("radius", 8.0), ("rays", 256.0)]);
-    let edges = measured(&surface, "edges", &[("radius", 8.0), ("rays", 256.0)]);
+    let recesses = measured(&surface, "recesses", &numbers([("medium", 8.0), ("rays", 256.0)]));
+    let edges = measured(&surface, "edges", &numbers([("medium", 8.0), ("rays", 256.0)]));
     let a = &surface.atlas;
     // What the boxes hide of each other is left out.
     let seen = |i: usize| a.py[i] > 0.02 || (a.py[i] > -0.02 && a.px[i] > 20.02);
@@ -177,7 +177,7 @@ fn measuring_gives_the_same_bytes_on_any_number_of_threads() {
     let surface = Surface::new(cube(50.0), 128);
     let on = |threads: usize, kind: &str| {
         let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
-        pool.install(|| measured(&surface, kind, &[("rays", 32.0)]))
+        pool.install(|| measured(&surface, kind, &numbers([("rays", 32.0)])))
     };
     for kind in ["occlusion", "edges", "recesses"] {
         let one = on(1, kind);
@@ -190,7 +190,7 @@ fn facing_and_altitude_follow_from_normal_and_position() {
     let surface = Surface::new(cube(40.0), 128);
     let a = &surface.atlas;
     let facing = measured(&surface, "facing", &[]);
-    let altitude = measured(&surface, "altitude", &[("low", 4.0), ("high", 36.0)]);
+    let altitude = measured(&surface, "altitude", &numbers([("low", 4.0), ("high", 36.0)]));
     for i in 0..a.len() {
         if a.ny[i] > 0.9 {
             assert!(facing[i] > 0.99, "tops face up");
@@ -229,7 +229,7 @@ fn a_slab_reads_as_thick_as_it_is() {
         let mut soup = Soup::default();
         add_box(&mut soup, [-300.0, 0.0, -300.0], [300.0, t, 300.0], [0.0, 0.0, 1.0, 1.0]);
         let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 256);
-        let thickness = measured(&surface, "thickness", &[("distance", 40.0), ("rays", 256.0)]);
+        let thickness = measured(&surface, "thickness", &numbers([("distance", 40.0), ("rays", 256.0)]));
         let a = &surface.atlas;
         let inner = |i: &usize| a.ny[*i].abs() > 0.9 && a.px[*i].abs() < 200.0 && a.pz[*i].abs() < 200.0;
         let found: Vec<f64> = (0..a.len()).filter(inner).map(|i| f64::from(thickness[i])).collect();
@@ -252,10 +252,10 @@ fn the_ground_reaches_up_and_every_shell_has_a_value_of_its_own() {
     }
     let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 256);
     let a = &surface.atlas;
-    let ground = measured(&surface, "ground", &[("reach", 20.0)]);
+    let ground = measured(&surface, "ground", &numbers([("reach", 20.0)]));
     assert!((0..a.len()).all(|i| (ground[i] - (1.0 - a.py[i] / 20.0).clamp(0.0, 1.0)).abs() < 1e-4));
     let values = |seed: f64| {
-        let shell = measured(&surface, "shell", &[("seed", seed)]);
+        let shell = measured(&surface, "shell", &numbers([("seed", seed)]));
         let mut of = std::collections::BTreeMap::new();
         for i in 0..a.len() {
             let own = surface.piece.shell_of[a.triangle[i] as usize];

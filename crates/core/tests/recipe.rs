@@ -2,17 +2,16 @@
 
 mod common;
 
+use std::collections::BTreeMap;
 use std::io::{Cursor, Write};
 
 use common::{coat, cube, document, evaluated, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check};
 use dustcoat_core::mask::Join;
-use dustcoat_core::mesh::{Unit, write};
+use dustcoat_core::mesh::{Intake, MeshSource, Unit, write};
 use dustcoat_core::recipe::Recipe;
-use dustcoat_core::recipe::package::{
-    MeshSource, PackageLimits, Project, read_project, read_recipe, write_project, write_recipe,
-};
+use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe, write_project, write_recipe};
 use dustcoat_core::setting::Value;
 use proptest::prelude::*;
 
@@ -78,10 +77,11 @@ fn a_recipe_file_comes_back_as_it_went() {
 }
 
 fn packed() -> (Project, Vec<u8>) {
-    let mesh = write::glb(&cube(10.0), None);
+    let mesh = write::glb(&cube(10.0), &[]);
     let hash = blake3::hash(&mesh).to_hex().to_string();
-    let project =
-        Project { document: worn(), source: MeshSource { file: "cube.glb".into(), hash, unit: Some(Unit::M) }, mesh };
+    let mut document = worn();
+    document.intake = Intake::of_mesh(MeshSource { file: "cube.glb".into(), hash: hash.clone(), unit: Some(Unit::M) });
+    let project = Project { document, files: BTreeMap::from([(hash, mesh)]) };
     let bytes = write_project(&project, Some(b"\x89PNG"));
     (project, bytes)
 }
@@ -90,7 +90,7 @@ fn packed() -> (Project, Vec<u8>) {
 fn a_project_file_comes_back_as_it_went() {
     let (project, bytes) = packed();
     let back = read_project(&bytes, PackageLimits::default()).unwrap();
-    assert_eq!((back.document, back.source, back.mesh), (project.document, project.source, project.mesh));
+    assert_eq!(back, project);
 }
 
 fn zip(entries: &[(&str, &[u8])]) -> Vec<u8> {
@@ -123,8 +123,9 @@ fn foreign_and_damaged_packages_are_refused_with_a_sentence() {
 
 #[test]
 fn a_mesh_that_is_not_the_one_that_was_packed_is_noticed() {
-    let (project, _) = packed();
-    let wrong = Project { mesh: b"something else".to_vec(), ..project };
+    let (mut project, _) = packed();
+    project.files.values_mut().for_each(|bytes| *bytes = b"something else".to_vec());
+    let wrong = project;
     let error = read_project(&write_project(&wrong, None), PackageLimits::default()).map(|_| ()).unwrap_err();
     assert!(error.to_string().contains("damaged"), "{error}");
 }

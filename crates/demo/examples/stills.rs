@@ -4,10 +4,9 @@ use std::collections::HashMap;
 use std::sync::Arc;
 use std::time::Instant;
 
-use dustcoat_core::bake::{ReadingKey, Surface, measure, reading};
+use dustcoat_core::bake::{Extent, MeasurementKey, Surface, measure, measurement};
 use dustcoat_core::evaluate::{Cache, Context, evaluate, needs, texture};
 use dustcoat_core::handoff::png;
-use dustcoat_core::setting::{DialStates, Settings, resolve};
 use dustcoat_core::still::{Camera, Shot, lit};
 use dustcoat_core::task::{Cancel, silent};
 use dustcoat_demo::{PIECES, projects};
@@ -40,21 +39,27 @@ fn main() {
         println!("  bvh {:?}", clock.elapsed());
         let cancel = Cancel::default();
         let mut store = HashMap::new();
-        let occlusion = reading::find("occlusion").unwrap();
-        let key = ReadingKey {
-            kind: "occlusion",
-            settings: resolve(&(occlusion.specs)(), &Settings::new(), &DialStates::new()),
-        };
-        for k in needs(&document).into_iter().chain([key.clone()]) {
+        let key = MeasurementKey::new(
+            measurement::find("occlusion").unwrap(),
+            Extent::of(&surface.piece),
+            &document.readings.get("occlusion").cloned().unwrap_or_default(),
+        );
+        for k in needs(&document, &surface.piece).into_iter().chain([key.clone()]) {
             let clock = Instant::now();
-            let plane = measure(reading::find(k.kind).unwrap(), &surface, &k.settings, &cancel, &silent).unwrap();
+            let plane = measure(measurement::find(k.kind).unwrap(), &surface, &k.settings, &cancel, &silent).unwrap();
             println!("  {} {:?}", k.kind, clock.elapsed());
             store.insert(k.hash(&surface.piece.hash, size), Arc::new(plane));
         }
         let cache = Cache::new(1 << 30);
         let readings = |h: &str| store.get(h).cloned();
-        let context =
-            Context { surface: &surface, readings: &readings, cache: &cache, cancel: &cancel, progress: &silent };
+        let context = Context {
+            surface: &surface,
+            readings: &readings,
+            cache: &cache,
+            cancel: &cancel,
+            tag: "",
+            progress: &silent,
+        };
         let clock = Instant::now();
         let e = evaluate(&document, &context).unwrap();
         println!("  evaluate {:?}", clock.elapsed());

@@ -169,6 +169,15 @@ impl Page {
         out
     }
 
+    /// An attribute of all elements of a selector.
+    pub async fn attributes(&self, css: &str, name: &str) -> Vec<String> {
+        let mut out = vec![];
+        for element in self.driver.find_all(By::Css(css)).await.unwrap_or_default() {
+            out.push(element.attr(name).await.ok().flatten().unwrap_or_default());
+        }
+        out
+    }
+
     /// A picture of an element.
     pub async fn look_at(&self, css: &str) -> Picture {
         let png = self.find(css).await.screenshot_as_png().await.expect("it can be seen");

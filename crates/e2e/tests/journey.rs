@@ -1,31 +1,14 @@
 //! The browser journey: from the front door to written files, by real controls, looking at pixels and text.
 
+#[path = "../../server/tests/common/cube.rs"]
+mod cube;
+
 use std::io::Read;
 use std::path::Path;
 
+use cube::cube;
 use dustcoat_e2e::{Browser, Page, Picture, Server};
 use thirtyfour::Key;
-
-/// A cube of 40 mm with a part of its own for the top.
-fn cube() -> String {
-    let mut obj = String::new();
-    for i in 0..8 {
-        let side = |bit: i32| if i & bit == 0 { -20 } else { 20 };
-        obj += &format!("v {} {} {}\n", side(1), side(2), side(4));
-    }
-    for (f, face) in
-        [[2, 4, 8, 6], [1, 5, 7, 3], [3, 7, 8, 4], [1, 2, 6, 5], [5, 6, 8, 7], [1, 3, 4, 2]].iter().enumerate()
-    {
-        let (u, v) = ((f % 3) as f32 / 3.0, (f / 3) as f32 / 2.0);
-        for (x, y) in [(0.02, 0.02), (0.31, 0.02), (0.31, 0.48), (0.02, 0.48)] {
-            obj += &format!("vt {} {}\n", u + x, v + y);
-        }
-        let corner = |k: usize| format!("{}/{}", face[k], 4 * f + k + 1);
-        obj += &format!("usemtl {}\n", if f == 2 { "top" } else { "sides" });
-        obj += &format!("f {} {} {} {}\n", corner(0), corner(1), corner(2), corner(3));
-    }
-    obj
-}
 
 async fn view(page: &Page) -> Picture {
     page.look_at(".view canvas").await.middle()
@@ -62,24 +45,24 @@ async fn from_the_front_door_to_written_files() {
     bring_in_a_cube(&page, data.path()).await;
 
     // Surface: parts in colour, picked in the list and on the piece; readings measured.
-    assert_eq!(page.texts(".part-row span:nth-child(2)").await, ["sides", "top"]);
+    assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "top"]);
     page.click("Show in colour").await;
     let both = view(&page).await;
-    page.press(&page.find(".part-row:nth-child(2)").await).await;
+    page.press(&page.find(".part-row:nth-child(2) .mono").await).await;
     assert!(view(&page).await.difference(&both, 8) > 0.02, "the other part steps back");
     let canvas = page.find(".view canvas").await;
     page.driver.action_chain().move_to_element_with_offset(&canvas, 0, 60).click().perform().await.expect("a click");
     page.settled().await;
-    assert_eq!(page.text(".part-row.selected span:nth-child(2)").await, "sides", "picked on the piece");
+    assert_eq!(page.attributes(".part-row.selected", "data-part").await, ["sides"], "picked on the piece");
     page.click("Show in colour").await;
-    assert!(page.texts(".state-missing").await.len() >= 2, "edges and recesses are not measured yet");
+    assert!(page.texts(".state-missing").await.len() >= 2, "curvature and thickness are not measured yet");
     page.click("Measure all").await;
     page.until("all is measured", async || page.texts(".state-missing").await.is_empty()).await;
-    page.click("Show Edges").await;
+    page.click("Show Curvature").await;
     let edges = view(&page).await;
     assert!(edges.share(|p| p[0] > 80 && p[0] == p[1] && p[0] != 0x77) > 0.005, "edges are light");
     assert!(edges.share(|p| p[0] < 10) > 0.1, "flats are black");
-    page.click("Show Edges").await;
+    page.click("Show Curvature").await;
 
     // Build: a coat of one colour, then one by edges over it.
     page.click("Build").await;
@@ -94,7 +77,9 @@ async fn from_the_front_door_to_written_files() {
     page.type_into("Color", "#20a0ff").await;
     assert!(view(&page).await.mean_of_piece()[2] > b * 2.0, "the second coat covers the first");
     add_step(&page, "edge").await;
+    page.choose("Radius", "Broad").await;
     add_step(&page, "threshold").await;
+    page.type_into("Cut", "0.2").await;
     assert_eq!(page.text("[data-sentence]").await, "edges, threshold");
     assert_eq!(page.texts(".tile-name").await, ["Edges", "Threshold"]);
     let worn = view(&page).await;
@@ -300,8 +285,10 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
     page.open("/").await;
     page.give_file("Model file", &bare).await;
     page.click("Bring it in").await;
-    page.until("it says that there are no UVs", async || page.text(".view-note").await.contains("no UVs")).await;
-    assert!(page.text(".panel.left").await.contains("UV"));
+    page.until("it says that it was unwrapped", async || page.text(".panel.left").await.contains("unwrapped here"))
+        .await;
+    page.settled().await;
+    assert!(view(&page).await.mean_of_piece()[0] > 60.0, "and the piece is seen");
 
     page.driver.goto(format!("{}/p/999/build?quality=plain", server.url)).await.expect("the page opens");
     page.until("an unknown project is told", async || page.text("main").await.contains("can’t be opened")).await;

@@ -5,8 +5,10 @@ use std::collections::BTreeMap;
 use dustcoat_core::document::{Document, Edit, Standing};
 use dustcoat_core::evaluate::LayerCoverage;
 use dustcoat_core::handoff::{Layout, PlannedFile};
-use dustcoat_core::mesh::{Finding, Part};
+use dustcoat_core::mesh::layout::UvReport;
+use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::recipe::Recipe;
+use dustcoat_core::setting::ParamSpec;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -60,23 +62,49 @@ pub struct PieceView {
     pub size: [f32; 3],
     /// Least corner of the bounding box in mm.
     pub min: [f32; 3],
-    /// Whether coats have somewhere to lie.
-    pub has_uvs: bool,
+    /// Number of UV charts.
+    pub charts: u32,
+    /// The sheets.
+    pub sheets: Vec<Sheet>,
+    /// How well its UVs are laid out, at the draft size.
+    pub layout: UvReport,
+    /// Whether its vertices have colours.
+    pub colored: bool,
+    /// Share of the texels that met no finer mesh within the cage; none without one.
+    pub missed: Option<f32>,
     /// What was found.
     pub findings: Vec<Finding>,
 }
 
-/// A reading and whether it is at hand.
+/// Whether a measurement is at hand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Freshness {
+    /// Measured from this mesh, at this size, with these settings.
+    Fresh,
+    /// Measured before something changed.
+    Stale,
+    /// Never measured.
+    Missing,
+}
+
+/// A measurement as the Surface room shows it.
 #[derive(Debug, Clone, Serialize, TS)]
-pub struct ReadingState {
+pub struct MeasurementState {
     /// Kind.
     pub kind: String,
-    /// Whether it costs rays.
-    pub measured: bool,
-    /// Whether its values at the draft size and its settings are at hand.
-    pub fresh: bool,
+    /// Its settings, with the defaults for this piece.
+    pub params: Vec<ParamSpec>,
+    /// The planes it consists of: key and label.
+    pub planes: Vec<(String, String)>,
+    /// Whether it is at hand.
+    pub state: Freshness,
+    /// What changed since it was measured, in words; empty unless stale.
+    pub why: String,
     /// How long measuring took.
     pub seconds: Option<f64>,
+    /// How long it would take, as far as that can be told.
+    pub estimate: Option<f64>,
     /// Whether the document's masks need it.
     pub needed: bool,
 }
@@ -98,8 +126,10 @@ pub struct ProjectView {
     pub redo: Option<String>,
     /// The piece.
     pub piece: PieceView,
-    /// The readings.
-    pub readings: Vec<ReadingState>,
+    /// The measurements.
+    pub measurements: Vec<MeasurementState>,
+    /// Kinds of the readings that a picture stands in for.
+    pub stand_ins: Vec<String>,
     /// What each dial drives, in words, by dial id.
     pub driven: BTreeMap<String, Vec<String>>,
     /// The driven settings and the values they stand at.
@@ -134,6 +164,12 @@ pub struct EvaluateRequest {
     /// Edits that are tried but not kept: a drag that is not over.
     #[serde(default)]
     pub edits: Vec<Edit>,
+    /// Whether coarse measurements will do while the real ones are taken.
+    #[serde(default)]
+    pub provisional: bool,
+    /// Whether the part of each texel is wanted as a texture.
+    #[serde(default)]
+    pub parts: bool,
     /// The layer whose mask, tiles and histogram are wanted.
     #[serde(default)]
     #[ts(optional)]
@@ -144,7 +180,7 @@ pub struct EvaluateRequest {
     /// Whether pictures of its steps are wanted.
     #[serde(default)]
     pub tiles: bool,
-    /// A reading that is wanted as a texture.
+    /// A reading that is wanted as a texture; `edges:fine` names its radius.
     #[serde(default)]
     #[ts(optional)]
     pub reading: Option<String>,
@@ -165,8 +201,10 @@ pub struct Tile {
 /// Pixels, by address.
 #[derive(Debug, Clone, Serialize, TS)]
 pub struct EvaluationView {
-    /// Side of the textures in texels.
+    /// Side of a sheet in texels; the sheets lie one below the other in each texture.
     pub size: u32,
+    /// Number of sheets.
+    pub sheets: u32,
     /// sRGB base color, RGBA8.
     pub base_color: String,
     /// Occlusion, roughness, metallic, RGBA8.
@@ -179,6 +217,12 @@ pub struct EvaluationView {
     pub mask: Option<String>,
     /// The reading, R8, if it was asked for.
     pub reading: Option<String>,
+    /// The number of the part under each texel, R8, if it was asked for; 255 where there is none.
+    pub parts: Option<String>,
+    /// Whether it was evaluated on coarse measurements.
+    pub provisional: bool,
+    /// Whether the real ones are being taken, so that asking again later is worth while.
+    pub improving: bool,
     /// Tiles of the layer's mask line.
     pub tiles: Vec<Tile>,
     /// Width and height of the tiles in pixels.
@@ -193,7 +237,7 @@ pub struct EvaluationView {
     pub seconds: f64,
 }
 
-/// Asks for readings to be measured.
+/// Asks for measurements to be taken.
 #[derive(Debug, Deserialize, TS)]
 pub struct MeasureRequest {
     /// Kinds; empty means all.
@@ -209,7 +253,7 @@ pub struct CabinetCard {
     pub id: i64,
     /// The recipe.
     pub recipe: Recipe,
-    /// Labels of the readings it needs.
+    /// Labels of the measurements it needs.
     pub needs: Vec<String>,
     /// The colours that each of its layers lays down, in their order.
     pub colors: Vec<Vec<String>>,
@@ -278,6 +322,8 @@ pub enum Event {
         label: String,
         /// 0…1.
         share: f32,
+        /// Seconds left, as far as that can be told.
+        left: Option<f64>,
     },
     /// Work is over.
     Idle {

@@ -55,16 +55,16 @@ fn a_project_is_started_dressed_evaluated_and_written() {
     assert_eq!(p["piece"]["parts"].as_array().unwrap().len(), 2);
     let id = p["id"].as_i64().unwrap();
     server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 128}]));
-    server.edit(&mut p, json!([lay("Rust", json!([{"kind": "edges", "join": "replace"}, {"kind": "threshold"}]))]));
+    server.edit(&mut p, json!([lay("Rust", json!([{"kind": "edges", "join": "replace", "settings": {"radius": "broad"}}, {"kind": "threshold", "settings": {"cut": 0.2}}]))]));
     assert!(
-        p["readings"]
+        p["measurements"]
             .as_array()
             .unwrap()
             .iter()
-            .any(|r| r["kind"] == "edges" && r["needed"] == true && r["fresh"] == false)
+            .any(|r| r["kind"] == "curvature" && r["needed"] == true && r["state"] == "missing")
     );
 
-    let ask = json!({"page": "t", "edits": [], "layer": "l1", "mask": true, "tiles": true, "height": true, "reading": "edges"});
+    let ask = json!({"page": "t", "edits": [], "layer": "l1", "mask": true, "tiles": true, "height": true, "reading": "edges:broad"});
     let seen = server.post(&format!("/api/projects/{id}/evaluate"), ask.clone());
     assert_eq!(seen["size"], 128);
     assert_eq!(seen["tiles"].as_array().unwrap().len(), 2);
@@ -83,7 +83,7 @@ fn a_project_is_started_dressed_evaluated_and_written() {
 
     let p = server.get(&format!("/api/projects/{id}"));
     assert!(
-        p["readings"].as_array().unwrap().iter().any(|r| r["kind"] == "edges" && r["fresh"] == true),
+        p["measurements"].as_array().unwrap().iter().any(|r| r["kind"] == "curvature" && r["state"] == "fresh"),
         "it was measured on the way"
     );
     let layout = json!({"size": 256, "pattern": "{piece}_{map}", "maps": ["base_color", "orm", "height", "glb"], "height_range": 1.0});
@@ -348,16 +348,13 @@ fn an_upload_past_the_limit_is_refused_before_it_is_read() {
 }
 
 #[test]
-fn a_piece_without_uvs_is_named_as_such() {
+fn a_piece_without_uvs_is_unwrapped_and_says_so() {
     let data = folder();
     let server = Server::on(data.path());
     let p = ok(server.upload("/api/projects/file?name=bare.obj", "v 0 0 0\nv 9 0 0\nv 9 9 0\nf 1 2 3\n"));
-    assert_eq!(p["piece"]["has_uvs"], false);
-    assert!(p["piece"]["findings"].to_string().contains("UV"));
+    assert!(p["piece"]["findings"].to_string().contains("unwrapped here"), "{}", p["piece"]["findings"]);
     let ask = json!({"page": "t", "edits": [], "mask": false, "tiles": false, "height": false});
-    let (status, _, said) = problem(server.try_post(&format!("/api/projects/{}/evaluate", p["id"]), ask));
-    assert_eq!(status, 422);
-    assert!(said.contains("UVs"), "{said}");
+    assert_eq!(server.post(&format!("/api/projects/{}/evaluate", p["id"]), ask)["size"], 1024);
 }
 
 #[test]
@@ -396,7 +393,7 @@ fn a_measurement_can_be_stopped_and_what_was_done_is_kept() {
         |reading: &str| json!({"edit": "set_param", "target": {"reading": reading, "key": "rays"}, "value": 1024});
     server.edit(
         &mut p,
-        json!([{"edit": "set_draft_size", "size": 2048}, rays("edges"), rays("recesses"), rays("occlusion")]),
+        json!([{"edit": "set_draft_size", "size": 2048}, rays("curvature"), rays("thickness"), rays("occlusion")]),
     );
     let url = server.url.clone();
     let measuring = std::thread::spawn(move || {
@@ -420,11 +417,12 @@ fn the_demo_project_is_valid_and_its_mesh_is_served_whole() {
     let p = ok(server.upload("/api/projects/demo/gate-valve", ""));
     let triangles = p["piece"]["triangles"].as_u64().unwrap();
     assert!((20_000..=80_000).contains(&triangles), "{triangles}");
-    assert_eq!(p["piece"]["findings"], json!([]), "nothing is wrong with our own piece");
+    let findings = p["piece"]["findings"].as_array().unwrap();
+    assert!(findings.iter().all(|f| f["serious"] == false), "nothing is wrong with our own piece: {findings:?}");
     let mesh = server.bytes(&format!("/api/projects/{}/mesh/{}", p["id"], p["piece"]["hash"].as_str().unwrap()));
     let count = |at: usize| u32::from_le_bytes(mesh[at..at + 4].try_into().unwrap()) as usize;
     assert_eq!(count(4) as u64, triangles);
-    assert_eq!(mesh.len(), 8 + count(0) * 12 * 4 + count(4) * (12 + 2));
+    assert_eq!(mesh.len(), 8 + count(0) * 12 * 4 + count(4) * 12);
     assert_eq!(problem(server.upload("/api/projects/demo/anchor", "")).0, 404);
     let _ = (coat("", json!([])), cube());
 }

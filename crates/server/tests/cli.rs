@@ -37,14 +37,14 @@ fn readings_are_measured_and_written_as_sixteen_bit_pictures() {
         "--set",
         "occlusion.rays=16",
         "--set",
-        "edges.radius=3",
+        "curvature.medium=3",
         "--json",
     ];
     let (output, said) = run(&args);
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     let files = said["files"].as_array().unwrap();
     assert_eq!(files.iter().map(|f| f["reading"].as_str().unwrap()).collect::<Vec<_>>(), ["occlusion", "edges"]);
-    assert!(files.iter().all(|f| exists(f) && f["sheet"] == 1001) && said["seconds"].is_number());
+    assert!(files.iter().all(|f| exists(f) && f["sheet"] == "1001") && said["seconds"].is_number());
     let first = std::fs::read(files[0]["path"].as_str().unwrap()).unwrap();
     assert_eq!((first[24], first[25]), (16, 0), "bit depth and colour type of the PNG header");
     let (output, _) = run(&args);

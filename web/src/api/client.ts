@@ -59,6 +59,12 @@ export const api = {
   remove: async (id: number) => (await ask(project(id), { method: "DELETE" })).json() as Promise<ProjectCard[]>,
   restore: (id: number) => post<ProjectCard[]>(`${project(id)}/restore`),
   edit: (id: number, request: EditRequest) => post<ProjectView>(`${project(id)}/edit`, request),
+  swapMesh: (id: number, revision: number, file: File, unit: string) =>
+    send<ProjectView>(`${project(id)}/mesh?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`, file),
+  bringFiner: (id: number, revision: number, file: File, unit: string) =>
+    send<ProjectView>(`${project(id)}/finer?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`, file),
+  bringPicture: (id: number, revision: number, file: File) =>
+    send<ProjectView>(`${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision) })}`, file),
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),

@@ -5,7 +5,7 @@ export type CabinetCard = {
 id: number, 
 /** The recipe. */
 recipe: Recipe, 
-/** Labels of the readings it needs. */
+/** Labels of the measurements it needs. */
 needs: Array<string>, 
 /** The colours that each of its layers lays down, in their order. */
 colors: Array<Array<string>>, };
@@ -51,20 +51,22 @@ low?: number,
 high?: number, };
 
 export type Document = { 
-/** `dustcoat/1`. */
+/** `dustcoat/2`. */
 format: string, 
 /** A name to show. */
 name: string, 
+/** What the piece is made of. */
+intake: Intake, 
 /** From the bottom up: the first lies on the bare piece. */
 layers: Array<Layer>, 
 /** The exposed parameters. */
 dials: Array<Dial>, 
-/** Settings of the measured readings, by kind; missing ones stand at their default. */
+/** Settings of the measurements, by kind; missing ones stand at their default for the piece. */
 readings: { [key in string]: { [key in string]: Param } }, 
 /** Working texture size in texels. */
 draft_size: number, };
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, };
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -75,7 +77,7 @@ edits: Array<Edit>, };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step` and `layer` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -83,8 +85,8 @@ label: string,
 help: string, 
 /** Its settings. */
 params: Array<ParamSpec>, 
-/** Of a reading: whether it costs rays, so that its settings belong to the project and not to the step. */
-measured: boolean, 
+/** Of a reading: the measurement that it is read from; empty when it costs no rays. */
+measured: string, 
 /** Of a join: the sign that stands between two tiles. */
 sign: string, 
 /** Of a join: the word that stands for it in the sentence. */
@@ -97,20 +99,26 @@ export type EvaluateRequest = {
 page: string, 
 /** Edits that are tried but not kept: a drag that is not over. */
 edits: Array<Edit>, 
+/** Whether coarse measurements will do while the real ones are taken. */
+provisional: boolean, 
+/** Whether the part of each texel is wanted as a texture. */
+parts: boolean, 
 /** The layer whose mask, tiles and histogram are wanted. */
 layer?: string, 
 /** Whether that layer's mask is wanted as a texture. */
 mask: boolean, 
 /** Whether pictures of its steps are wanted. */
 tiles: boolean, 
-/** A reading that is wanted as a texture. */
+/** A reading that is wanted as a texture; `edges:fine` names its radius. */
 reading?: string, 
 /** Whether height is wanted as a texture. */
 height: boolean, };
 
 export type EvaluationView = { 
-/** Side of the textures in texels. */
+/** Side of a sheet in texels; the sheets lie one below the other in each texture. */
 size: number, 
+/** Number of sheets. */
+sheets: number, 
 /** sRGB base color, RGBA8. */
 base_color: string, 
 /** Occlusion, roughness, metallic, RGBA8. */
@@ -123,6 +131,12 @@ height: string | null,
 mask: string | null, 
 /** The reading, R8, if it was asked for. */
 reading: string | null, 
+/** The number of the part under each texel, R8, if it was asked for; 255 where there is none. */
+parts: string | null, 
+/** Whether it was evaluated on coarse measurements. */
+provisional: boolean, 
+/** Whether the real ones are being taken, so that asking again later is worth while. */
+improving: boolean, 
 /** Tiles of the layer's mask line. */
 tiles: Array<Tile>, 
 /** Width and height of the tiles in pixels. */
@@ -142,7 +156,9 @@ project: number,
 /** What is done. */
 label: string, 
 /** 0…1. */
-share: number, } | { "event": "idle", 
+share: number, 
+/** Seconds left, as far as that can be told. */
+left: number | null, } | { "event": "idle", 
 /** The project. */
 project: number, } | { "event": "changed", 
 /** The project. */
@@ -158,9 +174,17 @@ what: string,
 /** What it means and what to do. */
 remedy: string, };
 
+export type Finer = { 
+/** The mesh. */
+mesh: MeshSource, 
+/** How far from the piece it is looked for, in mm; none is a fiftieth of the piece's diagonal. */
+cage?: number, };
+
 export type Finish = { 
 /** The channels. */
 channels: { [key in string]: ChannelUse }, };
+
+export type Freshness = "fresh" | "stale" | "missing";
 
 export type HandoffDone = { 
 /** Address of the ZIP. */
@@ -181,6 +205,20 @@ layout: Layout,
 files: Array<PlannedFile>, 
 /** Problems to know of. */
 problems: Array<Finding>, };
+
+export type Intake = { 
+/** The mesh. */
+mesh: MeshSource, 
+/** What tells its parts apart. */
+parts_by: PartsBy, 
+/** How far apart two colours may lie and still be one part, as a share of the way from black to white. */
+tolerance: number, 
+/** Parts that are named or shown otherwise than the file says, by the file's name. */
+parts: { [key in string]: PartLook }, 
+/** Pictures that were brought in. */
+pictures: Array<PictureUse>, 
+/** A finer mesh whose relief the piece takes on. */
+finer?: Finer, };
 
 export type Join = "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen" | "overlay";
 
@@ -238,6 +276,32 @@ export type MeasureRequest = {
 /** Kinds; empty means all. */
 kinds: Array<string>, };
 
+export type MeasurementState = { 
+/** Kind. */
+kind: string, 
+/** Its settings, with the defaults for this piece. */
+params: Array<ParamSpec>, 
+/** The planes it consists of: key and label. */
+planes: Array<[string, string]>, 
+/** Whether it is at hand. */
+state: Freshness, 
+/** What changed since it was measured, in words; empty unless stale. */
+why: string, 
+/** How long measuring took. */
+seconds: number | null, 
+/** How long it would take, as far as that can be told. */
+estimate: number | null, 
+/** Whether the document's masks need it. */
+needed: boolean, };
+
+export type MeshSource = { 
+/** File name it came with. */
+file: string, 
+/** blake3 of its bytes. */
+hash: string, 
+/** Unit it was read with; none is the format's own. */
+unit: Unit | null, };
+
 export type OnRevision = { 
 /** The revision it was asked on. */
 revision: number, };
@@ -269,12 +333,46 @@ help: string, };
 export type ParamType = "number" | "integer" | "color" | "choice" | "part";
 
 export type Part = { 
-/** Name of the material slot in the mesh file. */
+/** What the file, or its colour, calls it. */
+key: string, 
+/** Its name. */
 name: string, 
+/** The colour that it is shown in, sRGB hex. */
+color: string, 
 /** Number of triangles. */
 triangles: number, 
 /** Surface area in mm². */
 area: number, };
+
+export type PartLook = { 
+/** Another name. */
+name?: string, 
+/** Another colour to show it in, sRGB hex. */
+color?: string, };
+
+export type PartsBy = "materials" | "colors" | "picture";
+
+export type PictureChannel = "grey" | "red" | "green" | "blue" | "alpha";
+
+export type PictureUse = { 
+/** blake3 of the file. */
+hash: string, 
+/** File name it came with. */
+file: string, 
+/** Width and height in texels. */
+size: [number, number], 
+/** What it is for: the kind of the reading that it stands in for, `normal` (tangent-space normals), `parts` (an ID picture), or empty. */
+purpose: string, 
+/** Which number of it is taken, where one is. */
+channel: PictureChannel, 
+/** Whether 0 and 1 change places. */
+invert: boolean, 
+/** Whether its numbers are sRGB-encoded and are to be decoded. */
+encoded: boolean, 
+/** Of normals: whether green points down the texture. */
+green_down: boolean, 
+/** blake3 of the mesh file that it was brought in for. */
+mesh: string, };
 
 export type PieceView = { 
 /** Hash of the piece, also the address of its buffers. */
@@ -291,14 +389,22 @@ triangles: number,
 size: [number, number, number], 
 /** Least corner of the bounding box in mm. */
 min: [number, number, number], 
-/** Whether coats have somewhere to lie. */
-has_uvs: boolean, 
+/** Number of UV charts. */
+charts: number, 
+/** The sheets. */
+sheets: Array<Sheet>, 
+/** How well its UVs are laid out, at the draft size. */
+layout: UvReport, 
+/** Whether its vertices have colours. */
+colored: boolean, 
+/** Share of the texels that met no finer mesh within the cage; none without one. */
+missed: number | null, 
 /** What was found. */
 findings: Array<Finding>, };
 
 export type PlannedFile = { 
-/** Sheet number. */
-sheet: number, 
+/** Name of the sheet; of a file for the whole piece, of the first. */
+sheet: string, 
 /** Key of the map. */
 map: string, 
 /** What the artist reads. */
@@ -349,26 +455,16 @@ undo: string | null,
 redo: string | null, 
 /** The piece. */
 piece: PieceView, 
-/** The readings. */
-readings: Array<ReadingState>, 
+/** The measurements. */
+measurements: Array<MeasurementState>, 
+/** Kinds of the readings that a picture stands in for. */
+stand_ins: Array<string>, 
 /** What each dial drives, in words, by dial id. */
 driven: { [key in string]: Array<string> }, 
 /** The driven settings and the values they stand at. */
 standings: Array<Standing>, 
 /** The colours that each layer lays down, from the bottom up, by layer id. */
 colors: { [key in string]: Array<string> }, };
-
-export type ReadingState = { 
-/** Kind. */
-kind: string, 
-/** Whether it costs rays. */
-measured: boolean, 
-/** Whether its values at the draft size and its settings are at hand. */
-fresh: boolean, 
-/** How long measuring took. */
-seconds: number | null, 
-/** Whether the document's masks need it. */
-needed: boolean, };
 
 export type Recipe = { 
 /** `dustcoat-recipe/1`. */
@@ -389,6 +485,12 @@ layer: string,
 name: string, 
 /** One sentence on what it is for. */
 note: string, };
+
+export type Sheet = { 
+/** What its files are named after: the UDIM number of its tile, with the part's name where parts lie over one another. */
+name: string, 
+/** UDIM number. */
+udim: number, };
 
 export type Standing = { 
 /** The setting. */
@@ -417,7 +519,7 @@ layer?: string,
 step?: string, 
 /** The channel of its finish. */
 channel?: string, 
-/** The measured reading. */
+/** The measurement. */
 reading?: string, 
 /** The setting's key; `opacity` for a layer, `amount` for a step's own. */
 key: string, };
@@ -427,5 +529,21 @@ export type Tile = {
 step: string, 
 /** Address of its RGBA8 pixels. */
 pixels: string, };
+
+export type Unit = "mm" | "cm" | "m" | "in";
+
+export type UvReport = { 
+/** Texels per mm at the size asked for: as dense as half of the surface. */
+density: number, 
+/** A twentieth of the surface is coarser than this, in texels per mm. */
+coarse: number, 
+/** A twentieth of the surface is finer than this. */
+fine: number, 
+/** Mean ratio of the longer to the shorter side of what was a square on the surface; 1 = not stretched. */
+stretch: number, 
+/** A twentieth of the surface is stretched by more than this. */
+worst_stretch: number, 
+/** Share of the square's texels that are covered. */
+filled: number, };
 
 export type Value = boolean | number | string;

@@ -95,7 +95,7 @@ function DraftSize() {
 /** What is being computed, once it takes over half a second. */
 function Working() {
   const work = useStore((s) => s.work);
-  const pending = useStore((s) => s.pending > 0);
+  const pending = useStore((s) => s.pending > 0 || (s.evaluation?.improving ?? false));
   const [slow, setSlow] = useState(false);
   useEffect(() => {
     if (!pending) return;
@@ -108,7 +108,7 @@ function Working() {
   if (!pending || !slow) return <div className="working" role="status" />;
   return (
     <div className="working" role="status">
-      <span className="working-label">{work?.label ?? "Computing"}</span>
+      <span className="working-label">{work?.label ?? "Computing"}{work !== null && work.left !== null && work.left >= 1 && `, ${remaining(work.left)} left`}</span>
       <Progress className="working-bar" value={work ? work.share * 100 : 100} animated={!work} size={6} transitionDuration={150} />
       {work && (
         <Tooltip label="Stop this">
@@ -118,6 +118,8 @@ function Working() {
     </div>
   );
 }
+
+const remaining = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`);
 
 /** Plaster or graphite: the panels alone, since the view's surround stays neutral in both. */
 function Scheme() {

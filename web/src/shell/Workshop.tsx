@@ -10,6 +10,7 @@ import { Dials } from "../rooms/dials/Dials";
 import { Handoff } from "../rooms/handoff/Handoff";
 import { SurfaceLeft, SurfaceRight } from "../rooms/surface/Surface";
 import { enter, open, take } from "../state/actions";
+import { measured } from "../state/evaluate";
 import { useStore } from "../state/store";
 import { type Room, ROOMS } from "./rooms";
 import { useShortcuts } from "./shortcuts";
@@ -81,10 +82,11 @@ function hear(event: Parameters<Parameters<typeof listen>[0]>[0], id: number): v
   if (event.project !== id) return;
   switch (event.event) {
     case "progress":
-      useStore.setState({ work: { label: event.label, share: event.share } });
+      useStore.setState({ work: { label: event.label, share: event.share, left: event.left } });
       break;
     case "idle":
       useStore.setState({ work: null });
+      measured();
       break;
     case "changed":
       void otherWindow(id, event.revision);

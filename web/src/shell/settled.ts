@@ -6,7 +6,8 @@ import { useStore } from "../state/store";
 export function useSettled(): void {
   const pending = useStore((s) => s.pending);
   const project = useStore((s) => s.project);
-  const settled = pending === 0 && project !== null;
+  const improving = useStore((s) => s.evaluation?.improving ?? false);
+  const settled = pending === 0 && !improving && project !== null;
   useEffect(() => {
     document.body.dataset["settled"] = settled ? "yes" : "no";
     return () => {

@@ -115,6 +115,11 @@ export async function layRecipe(recipe: number): Promise<void> {
   }
 }
 
+/** Runs work that brings a file in, on the project's present revision. */
+export function bring(work: (project: ProjectView) => Promise<ProjectView>): Promise<ProjectView | null> {
+  return inTurn(work);
+}
+
 export function measure(kinds: string[]): void {
   void inTurn((p) => api.measure(p.id, kinds));
 }

@@ -9,6 +9,8 @@ const { getState, setState } = useStore;
 const page = crypto.randomUUID();
 let running = false;
 let dirty = false;
+/** How often measuring has come to an end: it may do so before the answer that says that it goes on. */
+let ends = 0;
 
 function request(s: State): EvaluateRequest {
   // Only the Build room has a mask line to fill.
@@ -18,6 +20,8 @@ function request(s: State): EvaluateRequest {
   return {
     page,
     edits: triedEdits(),
+    provisional: true,
+    parts: s.shown === "parts",
     ...(s.layer !== null && (building || mask) ? { layer: s.layer } : {}),
     mask,
     tiles: building,
@@ -38,11 +42,13 @@ async function run(): Promise<void> {
   while (dirty) {
     dirty = false;
     const s = getState();
-    if (!s.project?.piece.has_uvs) break;
+    if (!s.project) break;
     const id = s.project.id;
+    const before = ends;
     try {
       const evaluation = await api.evaluate(id, request(s));
       if (getState().project?.id === id) setState({ evaluation });
+      if (evaluation.improving && ends !== before) dirty = true;
     } catch (error) {
       const overtaken = error instanceof Refusal && error.kind === "cancelled";
       if (!overtaken && getState().project?.id === id) say(error);
@@ -50,18 +56,25 @@ async function run(): Promise<void> {
   }
   running = false;
   done();
-  await refreshReadings();
+  await refreshMeasurements();
 }
 
 /** Evaluating measures what was missing: the cards of the Surface room must hear of it. */
-async function refreshReadings(): Promise<void> {
+async function refreshMeasurements(): Promise<void> {
   const project = getState().project;
-  if (!project?.readings.some((r) => r.needed && !r.fresh)) return;
+  if (!project?.measurements.some((m) => m.state !== "fresh")) return;
   try {
-    const { readings } = await api.project(project.id);
+    const { measurements } = await api.project(project.id);
     const now = getState().project;
-    if (now?.id === project.id) setState({ project: { ...now, readings } });
+    if (now?.id === project.id) setState({ project: { ...now, measurements } });
   } catch {
     // The next edit or room brings the state anyway.
   }
+}
+
+/** Measuring is over: what was evaluated on coarse measurements is asked for again. */
+export function measured(): void {
+  ends += 1;
+  if (getState().evaluation?.improving) evaluateSoon();
+  else void refreshMeasurements();
 }

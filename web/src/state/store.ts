@@ -10,6 +10,8 @@ export type Shown = "lit" | "parts" | "base_color" | "roughness" | "metallic" | 
 export interface Work {
   label: string;
   share: number;
+  /** Seconds left, as far as that can be told. */
+  left: number | null;
 }
 
 export interface State {

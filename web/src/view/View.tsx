@@ -22,11 +22,9 @@ export default function View() {
     }
     return () => stage?.dispose();
   }, []);
-  const hasUvs = useStore((s) => s.project?.piece.has_uvs ?? true);
   return (
     <div className="view" ref={host} data-testid="view">
       {failure !== null && <p className="view-note">{failure}</p>}
-      {!hasUvs && <p className="view-note">This piece has no UVs, so coats have nowhere to lie. Unwrap it in a modelling program and bring it in again.</p>}
       <div className="over-view bottom-left">
         <LightMenu />
         <ShowMenu />

@@ -1,7 +1,5 @@
 // Materials of the view: the lit one, one that shows numbers as they are, and one that tells parts apart.
-import { Color, MeshStandardMaterial, ShaderMaterial, SRGBColorSpace, type Texture, Vector2 } from "three";
-
-import { partColor } from "./partColor";
+import { DataTexture, MeshStandardMaterial, ShaderMaterial, type Texture, Vector2 } from "three";
 
 export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture): MeshStandardMaterial {
   return new MeshStandardMaterial({
@@ -38,34 +36,41 @@ export function plainMaterial(pixels: Texture, pick: 0 | 1 | 2 | null): ShaderMa
   return new ShaderMaterial({ vertexShader: CARRY_UV, fragmentShader: SHOW, uniforms: { pixels: { value: pixels }, pick: { value: weights } } });
 }
 
-const CARRY_NORMAL = /* glsl */ `
+const CARRY_BOTH = /* glsl */ `
   varying vec3 vFacing;
+  varying vec2 vPlace;
   void main() {
+    vPlace = uv;
     vFacing = normalMatrix * normal;
     gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
   }`;
 
-const SHADE = /* glsl */ `
-  uniform vec3 tint;
+const SHADE_PARTS = /* glsl */ `
+  uniform sampler2D parts;
+  uniform sampler2D tints;
+  uniform float picked;
   varying vec3 vFacing;
+  varying vec2 vPlace;
   void main() {
+    float part = floor(texture2D(parts, vPlace).r * 255.0 + 0.5);
+    vec3 tint = texture2D(tints, vec2((part + 0.5) / 256.0, 0.5)).rgb;
+    if (part > 254.5 || (picked >= 0.0 && abs(part - picked) > 0.5)) tint = vec3(0.62, 0.61, 0.6);
     vec3 n = normalize(vFacing);
     float light = 0.55 + 0.45 * max(dot(n, normalize(vec3(-0.4, 0.7, 0.6))), 0.0) - 0.12 * (1.0 - abs(n.z));
     gl_FragColor = vec4(tint * light, 1.0);
   }`;
 
-function tintMaterial(tint: Color): ShaderMaterial {
-  return new ShaderMaterial({ vertexShader: CARRY_NORMAL, fragmentShader: SHADE, uniforms: { tint: { value: tint } } });
-}
-
-/** One material for each part; when one is picked, the others step back. Bytes go out uncorrected, so the tint is in sRGB. */
-export function partMaterials(count: number, picked: number | null): ShaderMaterial[] {
-  return Array.from({ length: Math.max(count, 1) }, (_, part) => {
-    const css = new Color(partColor(part));
-    const { r, g, b } = css.getRGB({ r: 0, g: 0, b: 0 }, SRGBColorSpace);
-    const tint = new Color();
-    if (picked === null || picked === part) tint.setRGB(r, g, b);
-    else tint.setRGB(0.62, 0.61, 0.6);
-    return tintMaterial(tint);
+/** Shows each part in its colour; when one is picked, the others step back. Bytes go out uncorrected, so the tints are in sRGB. */
+export function partsMaterial(parts: Texture, colors: string[], picked: number | null): ShaderMaterial {
+  const tints = new Uint8Array(256 * 4).fill(255);
+  colors.slice(0, 255).forEach((hex, i) => {
+    for (let c = 0; c < 3; c++) tints[4 * i + c] = parseInt(hex.slice(1 + 2 * c, 3 + 2 * c), 16);
+  });
+  const palette = new DataTexture(tints, 256, 1);
+  palette.needsUpdate = true;
+  return new ShaderMaterial({
+    vertexShader: CARRY_BOTH,
+    fragmentShader: SHADE_PARTS,
+    uniforms: { parts: { value: parts }, tints: { value: palette }, picked: { value: picked ?? -1 } },
   });
 }

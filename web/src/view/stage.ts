@@ -1,6 +1,6 @@
 // The stage: camera, lights and the piece. It follows the store by itself and draws only when something changed.
 import {
-  type Material, Mesh, NeutralToneMapping, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
+  type BufferGeometry, type Group, type Material, Mesh, NeutralToneMapping, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
   type WebGLRenderTarget,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
@@ -9,9 +9,10 @@ import { api } from "../api/client";
 import type { EvaluationView } from "../api/types";
 import { say } from "../state/actions";
 import { busy, plain, type State, useStore } from "../state/store";
-import { type PieceGeometry, pieceGeometry } from "./geometry";
+import { pieceGeometry } from "./geometry";
 import { lamps, panorama, setupOf } from "./lights";
-import { litMaterial, partMaterials, plainMaterial } from "./materials";
+import { litMaterial, partsMaterial, plainMaterial } from "./materials";
+import { disposeRuler, ruler } from "./ruler";
 import { Slot } from "./textures";
 
 const FIRST_LOOK = new Vector3(0.62, 0.34, 0.9).normalize();
@@ -21,12 +22,13 @@ export class Stage {
   private readonly scene = new Scene();
   private readonly camera = new PerspectiveCamera(32, 1, 1, 10_000);
   private readonly controls: OrbitControls;
-  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false) };
+  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), parts: new Slot(1, false, true) };
   private readonly sizes: ResizeObserver;
   private readonly leave: () => void;
   private lights = lamps(setupOf("quay"), plain, 1);
   private skies = new Map<string, WebGLRenderTarget>();
-  private piece: PieceGeometry | null = null;
+  private piece: BufferGeometry | null = null;
+  private ruler: Group | null = null;
   private mesh: Mesh | null = null;
   private readonly wardrobe = new Map<string, Material[]>();
   private textures = "";
@@ -63,7 +65,8 @@ export class Stage {
     this.sizes.disconnect();
     window.removeEventListener("dustcoat:frame", this.frame);
     this.controls.dispose();
-    this.piece?.geometry.dispose();
+    this.piece?.dispose();
+    if (this.ruler) disposeRuler(this.ruler);
     this.undress();
     for (const slot of Object.values(this.slots)) slot.dispose();
     for (const sky of this.skies.values()) sky.dispose();
@@ -81,7 +84,9 @@ export class Stage {
     if (now.light !== before?.light || now.turn !== before.turn || now.brightness !== before.brightness) this.light(now);
     const evaluation = now.evaluation;
     if (evaluation && evaluation !== before?.evaluation) void this.follow(evaluation);
-    if (now.shown !== before?.shown || now.part !== before.part) this.dress(false);
+    if (now.room !== before?.room) this.measureOut();
+    const recoloured = before !== null && now.project?.piece.parts !== before.project?.piece.parts && now.shown === "parts";
+    if (now.shown !== before?.shown || now.part !== before.part || recoloured) this.dress(false);
   }
 
   private async loadMesh(project: number, hash: string): Promise<void> {
@@ -89,11 +94,18 @@ export class Stage {
     try {
       const piece = pieceGeometry(await api.mesh(project, hash));
       if (this.loaded !== hash) return;
-      this.piece?.geometry.dispose();
+      this.piece?.dispose();
       this.piece = piece;
       if (this.mesh) this.scene.remove(this.mesh);
-      this.mesh = new Mesh(piece.geometry);
+      this.mesh = new Mesh(piece);
       this.scene.add(this.mesh);
+      if (this.ruler) {
+        this.scene.remove(this.ruler);
+        disposeRuler(this.ruler);
+      }
+      this.ruler = piece.boundingBox ? ruler(piece.boundingBox) : null;
+      if (this.ruler) this.scene.add(this.ruler);
+      this.measureOut();
       this.undress();
       this.dress(false);
       this.frame();
@@ -110,10 +122,11 @@ export class Stage {
     try {
       const single = e.mask ?? e.reading ?? e.height;
       const news = await Promise.all([
-        this.slots.base.follow(e.base_color, e.size),
-        this.slots.orm.follow(e.orm, e.size),
-        this.slots.normal.follow(e.normal, e.size),
-        single === null ? Promise.resolve(false) : this.slots.single.follow(single, e.size),
+        this.slots.base.follow(e.base_color, e.size, e.sheets),
+        this.slots.orm.follow(e.orm, e.size, e.sheets),
+        this.slots.normal.follow(e.normal, e.size, e.sheets),
+        single === null ? Promise.resolve(false) : this.slots.single.follow(single, e.size, e.sheets),
+        e.parts === null ? Promise.resolve(false) : this.slots.parts.follow(e.parts, e.size, e.sheets),
       ]);
       this.news ||= news.some(Boolean);
       if (single !== null) this.dress(true);
@@ -136,11 +149,18 @@ export class Stage {
     const textures = Object.values(this.slots).map((s) => s.texture.uuid).join();
     if (textures !== this.textures) this.undress();
     this.textures = textures;
-    const key = shown === "parts" ? `parts ${part ?? ""}` : shown;
+    const colors = useStore.getState().project?.piece.parts.map((p) => p.color).join() ?? "";
+    const key = shown === "parts" ? `parts ${part ?? ""} ${colors}` : shown;
     const materials = this.wardrobe.get(key) ?? this.fitting();
     this.wardrobe.set(key, materials);
     const [first] = materials;
     if (first) this.mesh.material = materials.length > 1 ? materials : first;
+    this.invalidate();
+  }
+
+  /** The ruler lies before the piece in the room where its size matters. */
+  private measureOut(): void {
+    if (this.ruler) this.ruler.visible = useStore.getState().room === "surface";
     this.invalidate();
   }
 
@@ -154,7 +174,7 @@ export class Stage {
     const { base, orm, normal, single } = this.slots;
     switch (shown) {
       case "lit": return [litMaterial(base.texture, orm.texture, normal.texture)];
-      case "parts": return partMaterials(project?.piece.parts.length ?? 1, part);
+      case "parts": return [partsMaterial(this.slots.parts.texture, project?.piece.parts.map((p) => p.color) ?? [], part)];
       case "base_color": return [plainMaterial(base.texture, null)];
       case "normal": return [plainMaterial(normal.texture, null)];
       case "roughness": return [plainMaterial(orm.texture, 1)];
@@ -192,7 +212,7 @@ export class Stage {
   }
 
   private readonly frame = (): void => {
-    const sphere = this.piece?.geometry.boundingSphere;
+    const sphere = this.piece?.boundingSphere;
     if (!sphere) return;
     const vertical = (this.camera.fov * Math.PI) / 360;
     const narrow = Math.min(vertical, Math.atan(Math.tan(vertical) * this.camera.aspect));
@@ -239,8 +259,7 @@ export class Stage {
 
   /** Nothing is drawn before there is something true to draw. */
   private ready(): boolean {
-    const { project, evaluation, shown } = useStore.getState();
-    return this.mesh !== null && (evaluation !== null || shown === "parts" || project?.piece.has_uvs === false);
+    return this.mesh !== null && useStore.getState().evaluation !== null;
   }
 
   private readonly press = (event: PointerEvent): void => {
@@ -256,6 +275,7 @@ export class Stage {
     const caster = new Raycaster();
     caster.setFromCamera(at, this.camera);
     const hit = caster.intersectObject(this.mesh)[0];
-    useStore.setState({ part: hit?.faceIndex === undefined || hit.faceIndex === null ? null : (this.piece.parts[hit.faceIndex] ?? null) });
+    const part = hit?.uv ? this.slots.parts.at(hit.uv.x, hit.uv.y) : null;
+    useStore.setState({ part: part === null || part === 255 ? null : part });
   };
 }

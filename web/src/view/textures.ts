@@ -1,6 +1,6 @@
 // Textures that follow addresses: a slot fetches its pixels when its address changes and keeps the old ones until then.
 import {
-  DataTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, RedFormat, RGBAFormat, SRGBColorSpace, UnsignedByteType,
+  DataTexture, LinearFilter, LinearMipmapLinearFilter, NearestFilter, NoColorSpace, RedFormat, RGBAFormat, SRGBColorSpace, UnsignedByteType,
 } from "three";
 
 import { api } from "../api/client";
@@ -11,16 +11,16 @@ export class Slot {
   private address: string | null = null;
   private wanted: string | null = null;
 
-  constructor(private readonly channels: 1 | 4, private readonly srgb: boolean) {
-    this.texture = this.fresh(new Uint8Array(channels).fill(128), 1);
+  constructor(private readonly channels: 1 | 4, private readonly srgb: boolean, private readonly hard = false) {
+    this.texture = this.fresh(new Uint8Array(channels).fill(128), 1, 1);
   }
 
-  private fresh(data: Uint8Array<ArrayBuffer>, size: number): DataTexture {
-    const texture = new DataTexture(data, size, size, this.channels === 4 ? RGBAFormat : RedFormat, UnsignedByteType);
+  private fresh(data: Uint8Array<ArrayBuffer>, size: number, sheets: number): DataTexture {
+    const texture = new DataTexture(data, size, size * sheets, this.channels === 4 ? RGBAFormat : RedFormat, UnsignedByteType);
     texture.colorSpace = this.srgb ? SRGBColorSpace : NoColorSpace;
-    texture.magFilter = LinearFilter;
-    texture.minFilter = plain ? LinearFilter : LinearMipmapLinearFilter;
-    texture.generateMipmaps = !plain;
+    texture.magFilter = this.hard ? NearestFilter : LinearFilter;
+    texture.minFilter = this.hard ? NearestFilter : plain ? LinearFilter : LinearMipmapLinearFilter;
+    texture.generateMipmaps = !plain && !this.hard;
     texture.anisotropy = plain ? 1 : 8;
     texture.unpackAlignment = 1;
     texture.needsUpdate = true;
@@ -28,20 +28,28 @@ export class Slot {
   }
 
   /** Fetches what lies at `address`. True when there is something new to draw; false when it was there already or has been overtaken. */
-  async follow(address: string, size: number): Promise<boolean> {
+  async follow(address: string, size: number, sheets: number): Promise<boolean> {
     this.wanted = address;
     if (address === this.address) return false;
     const data = await api.pixels(address);
     if (this.wanted !== address) return false;
     this.address = address;
-    if (this.texture.image.width === size) {
+    if (this.texture.image.width === size && this.texture.image.height === size * sheets) {
       this.texture.image.data = data;
       this.texture.needsUpdate = true;
     } else {
       this.texture.dispose();
-      this.texture = this.fresh(data, size);
+      this.texture = this.fresh(data, size, sheets);
     }
     return true;
+  }
+
+  /** The first channel of the texel at a place of the texture. */
+  at(u: number, v: number): number | null {
+    const { data, width, height } = this.texture.image;
+    const x = Math.min(width - 1, Math.max(0, Math.floor(u * width)));
+    const y = Math.min(height - 1, Math.max(0, Math.floor(v * height)));
+    return (data as Uint8Array | null)?.[(y * width + x) * this.channels] ?? null;
   }
 
   dispose(): void {

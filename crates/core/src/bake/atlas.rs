@@ -1,4 +1,4 @@
-//! The atlas: for each texel of a sheet that the surface covers, where it lies on the piece.
+//! The atlas: for each texel of the piece's sheets that the surface covers, where it lies on the piece. The sheets' squares lie one below the other.
 //!
 //! Texels are kept as a compact structure of arrays in row order; [`Atlas::lookup`] leads from a texel of the square into
 //! it. A texel is covered when its centre lies in a triangle (the first triangle wins), or else, conservatively, when a
@@ -16,12 +16,14 @@ pub const NONE: u32 = u32::MAX;
 const BORDER: f32 = 0.75;
 const BAND: u32 = 32;
 
-/// Covered texels of one sheet. All vectors have one entry per covered texel unless said.
+/// Covered texels of all sheets. All vectors have one entry per covered texel unless said.
 #[derive(Debug, Default, PartialEq)]
 pub struct Atlas {
     /// Side of the square in texels.
     pub size: u32,
-    /// Index into the square, row by row from the top.
+    /// Number of sheets.
+    pub sheets: u32,
+    /// Index into the squares, row by row from the top, one sheet after the other.
     pub texel: Vec<u32>,
     /// Position in mm, x.
     pub px: Vec<f32>,
@@ -41,9 +43,9 @@ pub struct Atlas {
     pub part: Vec<u16>,
     /// Surface area of the texel in mm²; 0 for border texels.
     pub area: Vec<f32>,
-    /// Size × size: index of the covered texel, or [`NONE`].
+    /// Sheets × size × size: index of the covered texel, or [`NONE`].
     pub lookup: Vec<u32>,
-    /// Gutter texels as (index into the square, covered texel to copy).
+    /// Gutter texels as (index into the squares, covered texel to copy).
     pub gutter: Vec<(u32, u32)>,
     /// Texels that more than one triangle covers.
     pub overlaps: u32,
@@ -63,10 +65,8 @@ struct Texel {
 impl Atlas {
     /// Lays a piece out at `size` × `size` texels. The same on every machine and thread count.
     pub fn build(piece: &Piece, size: u32) -> Atlas {
-        let mut atlas = Atlas { size, lookup: vec![NONE; (size * size) as usize], ..Atlas::default() };
-        if !piece.has_uvs() {
-            return atlas;
-        }
+        let sheets = piece.sheets.len() as u32;
+        let mut atlas = Atlas { size, sheets, lookup: vec![NONE; (sheets * size * size) as usize], ..Atlas::default() };
         let bands = bin_triangles(piece, size);
         let rows: Vec<Vec<Texel>> =
             bands.par_iter().enumerate().map(|(b, list)| raster_band(piece, size, b as u32, list)).collect();
@@ -95,6 +95,7 @@ impl Atlas {
         }
         Atlas {
             size: self.size,
+            sheets: self.sheets,
             texel: pick(&self.texel, which),
             px: pick(&self.px, which),
             py: pick(&self.py, which),
@@ -109,14 +110,31 @@ impl Atlas {
         }
     }
 
-    /// The covered texel at a place of the square, or the nearest beside it.
-    pub fn at_uv(&self, uv: [f32; 2]) -> Option<u32> {
+    /// How far from a chart's border its gutter reaches, in texels.
+    pub fn padding(&self) -> u32 {
+        (self.size / 64).max(4)
+    }
+
+    /// The covered texels right, left, below and above of a covered one, as far as there are any in its sheet.
+    pub fn neighbours(&self, i: u32) -> impl Iterator<Item = usize> {
+        let (at, size) = (self.texel[i as usize], self.size);
+        let (x, y) = (at % size, at / size % size);
+        let inside = [x + 1 < size, x > 0, y + 1 < size, y > 0];
+        let to = [at.wrapping_add(1), at.wrapping_sub(1), at.wrapping_add(size), at.wrapping_sub(size)];
+        let there =
+            move |(inside, to): (bool, u32)| self.lookup.get(to as usize).copied().filter(|j| inside && *j != NONE);
+        inside.into_iter().zip(to).filter_map(there).map(|j| j as usize)
+    }
+
+    /// The covered texel at a place of a sheet's square, or the nearest beside it.
+    pub fn at_uv(&self, sheet: u16, uv: [f32; 2]) -> Option<u32> {
         let size = self.size as i32;
         let place = uv.map(|v| (v * self.size as f32) as i32);
         const AROUND: [(i32, i32); 9] = [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
         AROUND.iter().find_map(|(dx, dy)| {
             let (x, y) = ((place[0] + dx).clamp(0, size - 1), (place[1] + dy).clamp(0, size - 1));
-            self.lookup.get((y * size + x) as usize).copied().filter(|i| *i != NONE)
+            let at = u32::from(sheet) * self.size * self.size + (y * size + x) as u32;
+            self.lookup.get(at as usize).copied().filter(|i| *i != NONE)
         })
     }
 
@@ -136,7 +154,7 @@ impl Atlas {
         self.ny.push(n.y);
         self.nz.push(n.z);
         self.triangle.push(t.triangle);
-        self.part.push(piece.part_of[t.triangle as usize]);
+        self.part.push(piece.part_at(t.triangle, t.weights));
         let (du, dv) = metric(piece, t.triangle, self.size);
         self.area.push(if t.inside { du.cross(dv).length() } else { 0.0 });
         self.overlaps += u32::from(t.overlapped);
@@ -145,20 +163,21 @@ impl Atlas {
     /// Copies outward from the borders, ring by ring, each texel from its first filled neighbour in a fixed order.
     fn fill_gutter(&mut self) {
         let size = self.size as i32;
-        let padding = (self.size / 64).max(4);
+        let padding = self.padding();
         let mut source = self.lookup.clone();
         let mut front: Vec<u32> = self.texel.clone();
         const AROUND: [(i32, i32); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
         for _ in 0..padding {
             let mut next = vec![];
             for &from in &front {
-                let (x, y) = (from as i32 % size, from as i32 / size);
+                let square = from / (self.size * self.size) * self.size * self.size;
+                let (x, y) = ((from - square) as i32 % size, (from - square) as i32 / size);
                 for (dx, dy) in AROUND {
                     let (x, y) = (x + dx, y + dy);
                     if x < 0 || y < 0 || x >= size || y >= size {
                         continue;
                     }
-                    let to = (y * size + x) as u32;
+                    let to = square + (y * size + x) as u32;
                     if source[to as usize] == NONE {
                         source[to as usize] = source[from as usize];
                         next.push(to);
@@ -189,26 +208,28 @@ fn texel_corners(piece: &Piece, triangle: u32, size: u32) -> [Vec2; 3] {
     piece.triangles[triangle as usize].map(|v| Vec2::from(piece.uvs[v as usize]) * size as f32)
 }
 
+/// Triangles per band of rows; each sheet has bands of its own, one sheet after the other.
 fn bin_triangles(piece: &Piece, size: u32) -> Vec<Vec<u32>> {
-    let mut bands = vec![vec![]; size.div_ceil(BAND) as usize];
-    let reach = size as f32 * 1.002 + 1.0;
+    let per_sheet = size.div_ceil(BAND) as usize;
+    let mut bands = vec![vec![]; per_sheet * piece.sheets.len()];
     for t in 0..piece.triangles.len() as u32 {
         let c = texel_corners(piece, t, size);
-        // Triangles outside the square get no texels; the piece's findings say so.
-        if c.iter().any(|p| p.min_element() < -reach + size as f32 || p.max_element() > reach) {
+        let (low, high) = (c[0].y.min(c[1].y).min(c[2].y) - 1.0, c[0].y.max(c[1].y).max(c[2].y) + 1.0);
+        if high < 0.0 || low >= size as f32 {
             continue;
         }
-        let (low, high) = (c[0].y.min(c[1].y).min(c[2].y) - 1.0, c[0].y.max(c[1].y).max(c[2].y) + 1.0);
-        let last = bands.len() - 1;
-        let (first, end) = ((low.max(0.0) as u32 / BAND) as usize, (high.max(0.0) as u32 / BAND) as usize);
-        for band in &mut bands[first.min(last)..=end.min(last)] {
-            band.push(t);
+        let first = usize::from(piece.sheet_of[t as usize]) * per_sheet;
+        let band = |y: f32| first + ((y.max(0.0) as u32 / BAND) as usize).min(per_sheet - 1);
+        for list in &mut bands[band(low)..=band(high)] {
+            list.push(t);
         }
     }
     bands
 }
 
 fn raster_band(piece: &Piece, size: u32, band: u32, list: &[u32]) -> Vec<Texel> {
+    let per_sheet = size.div_ceil(BAND);
+    let (sheet, band) = (band / per_sheet, band % per_sheet);
     let (top, bottom) = (band * BAND, ((band + 1) * BAND).min(size));
     let mut cells: Vec<Option<Texel>> = (0..(bottom - top) * size).map(|_| None).collect();
     for &t in list {
@@ -224,7 +245,7 @@ fn raster_band(piece: &Piece, size: u32, band: u32, list: &[u32]) -> Vec<Texel> 
             for x in xs.0..xs.1 {
                 let centre = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
                 let cell = &mut cells[((y - top) * size + x) as usize];
-                visit(cell, t, y * size + x, centre, c, double);
+                visit(cell, t, sheet * size * size + y * size + x, centre, c, double);
             }
         }
     }

@@ -94,11 +94,16 @@ impl Bvh {
         nearest(&self.nodes, &self.triangles, packet)
     }
 
-    /// All hits of each lane between `near` and `far`, in no order: `weight[lane]` gains ±(1 − (t/far)³) for each, plus where the
-    /// ray enters the front of a triangle, minus where it leaves by the back. With lanes of radius `far` this sums the share
-    /// of the ball's cone that lies inside the solid, but for whether the ray starts inside.
-    pub fn inside_share(&self, packet: &Packet, weight: &mut [f32; WIDTH]) {
-        inside_share(&self.nodes, &self.triangles, packet, weight);
+    /// As [`occluded`](Self::occluded), but a lane is stopped by triangles of one shell alone: `shell[lane]`, by `shell_of` per triangle.
+    pub fn occluded_by(&self, packet: &mut Packet, shell: &[u32; WIDTH], shell_of: &[u32]) -> [bool; WIDTH] {
+        occluded_by(self, packet, shell, shell_of)
+    }
+
+    /// All hits of each lane between `near` and `far`, in no order: `weight[k][lane]` gains ±(1 − (t/radii[k])³) for each nearer than the radius, plus where the
+    /// ray enters the front of a triangle, minus where it leaves by the back. With unit directions this sums the share of the ball's cone
+    /// that lies inside the solid, but for whether the ray starts inside. `far` must be the largest of the radii.
+    pub fn inside_shares(&self, packet: &Packet, radii: [f32; 3], weight: &mut [[f32; WIDTH]; 3]) {
+        inside_shares(&self.nodes, &self.triangles, packet, radii, weight);
     }
 
     /// The nearest hit of one ray: distance, triangle, barycentrics of the second and third corner.
@@ -348,15 +353,41 @@ fn nearest(nodes: &[Node], triangles: &[Triangle], packet: &mut Packet) -> [f32;
 }
 
 #[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
-fn inside_share(nodes: &[Node], triangles: &[Triangle], packet: &Packet, weight: &mut [f32; WIDTH]) {
+fn occluded_by(bvh: &Bvh, packet: &mut Packet, shell: &[u32; WIDTH], shell_of: &[u32]) -> [bool; WIDTH] {
+    let mut hit = [false; WIDTH];
+    walk(&bvh.nodes, packet, |p, range| {
+        for i in range {
+            let own = shell_of[bvh.index[i] as usize];
+            let (dist, _) = meet(&bvh.triangles[i], p);
+            for l in 0..WIDTH {
+                let stops = (dist[l] >= 0.0) & (shell[l] == own);
+                p.far[l] = if stops { -1.0 } else { p.far[l] };
+                hit[l] |= stops;
+            }
+        }
+        p.far.iter().all(|f| *f < 0.0)
+    });
+    hit
+}
+
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
+fn inside_shares(
+    nodes: &[Node],
+    triangles: &[Triangle],
+    packet: &Packet,
+    radii: [f32; 3],
+    weight: &mut [[f32; WIDTH]; 3],
+) {
     let mut p = packet.clone();
     walk(nodes, &mut p, |p, range| {
         for t in &triangles[range] {
             let (dist, side) = meet(t, p);
-            for l in 0..WIDTH {
-                let r = dist[l] / p.far[l];
-                let gain = side[l] * (1.0 - r * r * r);
-                weight[l] += if dist[l] >= 0.0 { gain } else { 0.0 };
+            for k in 0..3 {
+                for l in 0..WIDTH {
+                    let r = dist[l] / radii[k];
+                    let gain = side[l] * (1.0 - r * r * r);
+                    weight[k][l] += if (dist[l] >= 0.0) & (dist[l] <= radii[k]) { gain } else { 0.0 };
+                }
             }
         }
         false

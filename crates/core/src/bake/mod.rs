@@ -1,11 +1,15 @@
 //! What is measured of a piece: the atlas of its texels, rays against it, and one file per reading.
 //!
-//! [`Surface`] is a piece laid out at a size, with a ray caster; [`reading`] holds the family of readings and its list.
+//! [`Surface`] is a piece laid out at a size, with a ray caster and a seam map; [`measurement`] holds what costs rays, [`reading`] what masks take of it.
 
 pub mod atlas;
 pub mod bvh;
+pub mod finer;
+pub mod frame;
+pub mod measurement;
 pub mod rays;
 pub mod reading;
+pub mod seams;
 mod triangles;
 
 use std::sync::{Arc, OnceLock};
@@ -14,7 +18,10 @@ use crate::mesh::Piece;
 
 pub use atlas::Atlas;
 pub use bvh::Bvh;
-pub use reading::{READINGS, Reading, ReadingKey, measure};
+pub use finer::{BaseNormals, Finer};
+pub use measurement::{Extent, MEASUREMENTS, Measurement, MeasurementKey, measure};
+pub use reading::{READINGS, Reading};
+pub use seams::{Borders, Seams};
 
 /// A piece laid out in texels at one size: what documents are evaluated on.
 pub struct Surface {
@@ -22,28 +29,65 @@ pub struct Surface {
     pub piece: Arc<Piece>,
     /// Its texels.
     pub atlas: Atlas,
+    /// A finer mesh whose relief it takes on, and how far from the piece that is looked for, in mm.
+    pub finer: Option<(Arc<Finer>, f32)>,
     bvh: OnceLock<Bvh>,
+    seams: OnceLock<Seams>,
+    borders: OnceLock<Borders>,
+    base: OnceLock<Option<BaseNormals>>,
 }
 
 impl Surface {
     /// Lays the piece out at `size` × `size` texels.
     pub fn new(piece: Arc<Piece>, size: u32) -> Self {
         let atlas = Atlas::build(&piece, size);
-        Self { piece, atlas, bvh: OnceLock::new() }
+        Self::of_atlas(piece, atlas)
+    }
+
+    /// With a finer mesh to take relief from.
+    pub fn with_finer(self, finer: Option<(Arc<Finer>, f32)>) -> Self {
+        Self { finer, ..self }
+    }
+
+    /// The normals that it takes on from a finer mesh or a picture, found when first asked for.
+    pub fn base_normals(&self) -> Option<&BaseNormals> {
+        self.base.get_or_init(|| finer::base_normals(self)).as_ref()
     }
 
     /// The same piece with some of its covered texels only, in the order given: for thumbnails. It has no square to look up in.
     pub fn subset(&self, texels: &[u32]) -> Self {
-        Self { piece: self.piece.clone(), atlas: self.atlas.subset(texels), bvh: OnceLock::new() }
+        Self::of_atlas(self.piece.clone(), self.atlas.subset(texels))
+    }
+
+    fn of_atlas(piece: Arc<Piece>, atlas: Atlas) -> Self {
+        Self {
+            piece,
+            atlas,
+            finer: None,
+            bvh: OnceLock::new(),
+            seams: OnceLock::new(),
+            borders: OnceLock::new(),
+            base: OnceLock::new(),
+        }
     }
 
     /// blake3 of piece and size, hex: what planes over its covered texels hang on.
     pub fn key(&self) -> String {
-        format!("{}-{}", self.piece.hash, self.atlas.size)
+        format!("{}{}-{}", self.piece.hash, self.piece.look, self.atlas.size)
     }
 
     /// The ray caster, built when first asked for.
     pub fn bvh(&self) -> &Bvh {
         self.bvh.get_or_init(|| Bvh::of_piece(&self.piece))
+    }
+
+    /// The seam map, built when first asked for.
+    pub fn seams(&self) -> &Seams {
+        self.seams.get_or_init(|| Seams::build(&self.piece, &self.atlas, self.atlas.padding()))
+    }
+
+    /// Where its charts end, found when first asked for.
+    pub fn borders(&self) -> &Borders {
+        self.borders.get_or_init(|| Borders::build(&self.piece))
     }
 }

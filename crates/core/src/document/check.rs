@@ -3,9 +3,10 @@
 use std::collections::BTreeSet;
 
 use super::{Dial, Document, FORMAT, Layer, LayerKind, opacity_spec};
-use crate::bake::reading;
+use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind, amount_spec};
+use crate::mesh::Intake;
 use crate::raster::is_texture_size;
 use crate::setting::{Param, ParamSpec, SettingError, Settings, Value};
 
@@ -19,6 +20,8 @@ pub mod limits {
     pub const STEPS: usize = 64;
     /// Dials.
     pub const DIALS: usize = 128;
+    /// Pictures brought in for the piece.
+    pub const PICTURES: usize = 64;
     /// Characters in a name.
     pub const NAME: usize = 120;
 }
@@ -137,12 +140,44 @@ pub fn check(document: &Document) -> Result<(), EditError> {
         return Err(EditError::Setting { place: "Project".into(), error });
     }
     for (kind, settings) in &document.readings {
-        let Some(r) = reading::find(kind).filter(|r| r.measured) else {
-            return Err(EditError::UnknownKind { family: "measured reading", kind: kind.clone() });
+        let Some(m) = measurement::find(kind) else {
+            return Err(EditError::UnknownKind { family: "measurement", kind: kind.clone() });
         };
-        check_settings(r.label, &(r.specs)(), settings, &[])?;
+        check_settings(m.label, &(m.specs)(Extent::default()), settings, &[])?;
     }
+    check_intake(&document.intake)?;
     scope(&document.layers, &document.dials)
+}
+
+fn check_intake(intake: &Intake) -> Result<(), EditError> {
+    if intake.pictures.len() > limits::PICTURES {
+        return Err(EditError::TooMany { what: "pictures", found: intake.pictures.len(), limit: limits::PICTURES });
+    }
+    let wrong = |setting: &str, wanted: &str| {
+        let error = SettingError { setting: setting.into(), wanted: wanted.into() };
+        Err(EditError::Setting { place: "Piece".into(), error })
+    };
+    if !(0.0..=1.0).contains(&intake.tolerance) {
+        return wrong("Tolerance", "a number from 0 to 1");
+    }
+    if intake.finer.as_ref().and_then(|f| f.cage).is_some_and(|c| !(c > 0.0 && c <= 10_000.0)) {
+        return wrong("Cage", "a length from 0 to 10000 mm");
+    }
+    for look in intake.parts.values() {
+        if let Some(text) = &look.name {
+            name(text, "part")?;
+        }
+        if look.color.as_deref().is_some_and(|c| crate::setting::parse_hex(c).is_none()) {
+            return wrong("Colour of a part", "a colour written as #rrggbb");
+        }
+    }
+    for p in &intake.pictures {
+        let known = matches!(p.purpose.as_str(), "" | "normal" | "parts") || reading::find(&p.purpose).is_some();
+        if !known {
+            return Err(EditError::UnknownKind { family: "purpose", kind: p.purpose.clone() });
+        }
+    }
+    Ok(())
 }
 
 /// Checks layers with the dials that drive them: a document, or a recipe.

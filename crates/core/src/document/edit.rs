@@ -1,16 +1,20 @@
 //! Edits: everything that can be done to a document. Applying one makes a new document or says why not.
 
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
 use super::{Dial, Document, EditError, Layer, LayerKind, check, dial_states, find_layer, layers, opacity_spec};
-use crate::bake::reading;
+use crate::bake::{Extent, measurement};
 use crate::finish::{ChannelUse, channel};
 use crate::mask::{Join, Step, StepKind, amount_spec};
-use crate::setting::{DialDrive, Param, ParamSpec, Value, resolve_one};
+use crate::mesh::MeshSource;
+use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse};
+use crate::setting::{DialDrive, Param, ParamSpec, ParamType, Value, resolve_one};
 
-/// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, or of a measured reading.
+/// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, or of a measurement.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct Target {
     /// The layer.
@@ -25,7 +29,7 @@ pub struct Target {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub channel: Option<String>,
-    /// The measured reading.
+    /// The measurement.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub reading: Option<String>,
@@ -97,6 +101,34 @@ pub enum Edit {
     },
     /// Removes a dial; what it drove keeps the value it had.
     RemoveDial { dial: String },
+    /// Takes in another version of the mesh; `parts` are the looks of its parts.
+    SwapMesh { mesh: MeshSource, parts: BTreeMap<String, PartLook> },
+    /// Says what tells the parts apart.
+    TellParts {
+        by: PartsBy,
+        #[serde(default)]
+        #[ts(optional)]
+        tolerance: Option<f32>,
+    },
+    /// Names or colours a part; `part` is its key, `was` the name that steps know it by.
+    SetPart {
+        part: String,
+        was: String,
+        #[serde(default)]
+        #[ts(optional)]
+        name: Option<String>,
+        #[serde(default)]
+        #[ts(optional)]
+        color: Option<String>,
+    },
+    /// Brings in a picture.
+    AddPicture { picture: PictureUse },
+    /// Changes what a picture is for and how it is read; its hash says which.
+    SetPicture { picture: PictureUse },
+    /// Takes a picture off.
+    RemovePicture { picture: String },
+    /// Takes in a finer mesh, looks for it at another distance, or takes it off.
+    SetFiner { finer: Option<Finer> },
 }
 
 /// The document after an edit.
@@ -229,8 +261,67 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             values.insert(dial.clone(), value.clone());
         }
         Edit::RemoveDial { dial } => remove_dial(d, dial)?,
+        Edit::SwapMesh { .. }
+        | Edit::TellParts { .. }
+        | Edit::SetPart { .. }
+        | Edit::AddPicture { .. }
+        | Edit::SetPicture { .. }
+        | Edit::RemovePicture { .. }
+        | Edit::SetFiner { .. } => change_intake(d, edit)?,
     }
     Ok(())
+}
+
+fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
+    let intake = &mut d.intake;
+    let place = |all: &[PictureUse], hash: &str| {
+        all.iter().position(|p| p.hash == hash).ok_or_else(|| unknown("picture", hash))
+    };
+    match edit {
+        Edit::SwapMesh { mesh, parts } => {
+            intake.mesh = mesh.clone();
+            // Parts that are told by colours keep their looks: they are the same colours.
+            if intake.parts_by == PartsBy::Materials {
+                intake.parts = parts.clone();
+            }
+        }
+        Edit::TellParts { by, tolerance } => {
+            intake.parts_by = *by;
+            intake.tolerance = tolerance.unwrap_or(intake.tolerance);
+        }
+        Edit::SetPart { part, was, name, color } => {
+            let look = intake.parts.entry(part.clone()).or_default();
+            look.name = name.clone().or(look.name.take());
+            look.color = color.clone().or(look.color.take());
+            if let Some(name) = name {
+                rename_in_steps(&mut d.layers, was, name);
+            }
+        }
+        Edit::AddPicture { picture } => {
+            intake.pictures.retain(|p| p.hash != picture.hash);
+            intake.pictures.push(picture.clone());
+        }
+        Edit::SetPicture { picture } => {
+            let i = place(&intake.pictures, &picture.hash)?;
+            intake.pictures[i] = picture.clone();
+        }
+        Edit::RemovePicture { picture } => {
+            let i = place(&intake.pictures, picture)?;
+            intake.pictures.remove(i);
+        }
+        Edit::SetFiner { finer } => intake.finer = finer.clone(),
+        _ => {}
+    }
+    Ok(())
+}
+
+/// Lets every setting that names a part follow its new name.
+fn rename_in_steps(layers: &mut [Layer], was: &str, name: &str) {
+    params_mut(layers, &mut |spec, param| {
+        if spec.kind == ParamType::Part && *param == Param::from(was) {
+            *param = Param::from(name);
+        }
+    });
 }
 
 fn remove_dial(d: &mut Document, id: &str) -> Result<(), EditError> {
@@ -253,8 +344,8 @@ fn spec_of(specs: Vec<ParamSpec>, place: &str, key: &str) -> Result<ParamSpec, E
 fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<(), EditError> {
     let key = target.key.as_str();
     if let Some(kind) = &target.reading {
-        let r = reading::find(kind).ok_or_else(|| unknown("reading", kind))?;
-        spec_of((r.specs)(), r.label, key)?;
+        let m = measurement::find(kind).ok_or_else(|| unknown("measurement", kind))?;
+        spec_of((m.specs)(Extent::default()), m.label, key)?;
         let settings = d.readings.entry(kind.clone()).or_default();
         put(settings, key, value);
         return Ok(());

@@ -1,7 +1,7 @@
 //! What an edit is called, for "Undo …": in the artist's words, with the names of the document it was made on.
 
 use super::{Document, Edit, Target, find_layer};
-use crate::bake::reading;
+use crate::bake::{Extent, measurement};
 use crate::finish::channel;
 use crate::mask::StepKind;
 use crate::setting::ParamSpec;
@@ -43,6 +43,19 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::TurnDial { layer: None, dial: id, .. } => format!("turn {}", dial(id)),
         Edit::TurnDial { layer: Some(l), .. } => format!("turn a dial of {}", layer(l)),
         Edit::RemoveDial { dial: id } => format!("remove dial {}", dial(id)),
+        Edit::SwapMesh { mesh, .. } => format!("swap the mesh for {}", mesh.file),
+        Edit::TellParts { tolerance: Some(_), .. } => "tolerance of the parts".into(),
+        Edit::TellParts { .. } => "how parts are told".into(),
+        Edit::SetPart { was, name: Some(_), .. } => format!("rename part {was}"),
+        Edit::SetPart { was, .. } => format!("colour of part {was}"),
+        Edit::AddPicture { picture } => format!("bring in {}", picture.file),
+        Edit::SetPicture { picture } => format!("use of {}", picture.file),
+        Edit::RemovePicture { picture: hash } => {
+            let found = document.intake.pictures.iter().find(|p| p.hash == *hash);
+            format!("take off {}", found.map_or("picture", |p| p.file.as_str()))
+        }
+        Edit::SetFiner { finer: Some(_) } => "finer mesh".into(),
+        Edit::SetFiner { finer: None } => "take off the finer mesh".into(),
     }
 }
 
@@ -50,8 +63,8 @@ fn target_label(document: &Document, target: &Target) -> String {
     let found = |specs: Vec<ParamSpec>| {
         specs.into_iter().find(|s| s.key == target.key).map_or_else(|| target.key.clone(), |s| s.label.to_lowercase())
     };
-    if let Some(r) = target.reading.as_deref().and_then(reading::find) {
-        return format!("{} {}", r.label, found((r.specs)()));
+    if let Some(m) = target.reading.as_deref().and_then(measurement::find) {
+        return format!("{} {}", m.label, found((m.specs)(Extent::default())));
     }
     let layer = target.layer.as_deref().and_then(|id| find_layer(&document.layers, id));
     if let (Some(l), Some(id)) = (layer, &target.step) {

@@ -5,6 +5,7 @@ mod dial;
 mod edit;
 mod label;
 mod tree;
+mod upgrade;
 
 use std::collections::BTreeMap;
 
@@ -16,29 +17,34 @@ pub use check::{EditError, check, limits};
 pub use dial::{Dial, Standing, colors, dial_states, driven, standings};
 pub use edit::{Edit, Target, apply};
 pub use label::label;
-pub use tree::{find_layer, layers};
+pub use tree::{find_layer, layers, lost_parts};
+pub use upgrade::upgrade;
 
 use crate::finish::Finish;
 use crate::mask::MaskLine;
+use crate::mesh::Intake;
 use crate::recipe::Recipe;
 use crate::setting::{Param, ParamSpec, Settings, Value};
 
 /// The version of the document format that is written.
-pub const FORMAT: &str = "dustcoat/1";
+pub const FORMAT: &str = "dustcoat/2";
 
-/// A dressed piece: everything but the mesh.
+/// A dressed piece: everything but the files that it names.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct Document {
-    /// `dustcoat/1`.
+    /// `dustcoat/2`.
     pub format: String,
     /// A name to show.
     pub name: String,
+    /// What the piece is made of.
+    #[serde(default)]
+    pub intake: Intake,
     /// From the bottom up: the first lies on the bare piece.
     pub layers: Vec<Layer>,
     /// The exposed parameters.
     #[serde(default)]
     pub dials: Vec<Dial>,
-    /// Settings of the measured readings, by kind; missing ones stand at their default.
+    /// Settings of the measurements, by kind; missing ones stand at their default for the piece.
     #[serde(default)]
     pub readings: BTreeMap<String, Settings>,
     /// Working texture size in texels.
@@ -56,6 +62,7 @@ impl Document {
         Self {
             format: FORMAT.into(),
             name: name.into(),
+            intake: Intake::default(),
             layers: vec![],
             dials: vec![],
             readings: BTreeMap::new(),
@@ -126,4 +133,10 @@ pub(crate) fn each_param(layers: &[Layer], see: &mut dyn FnMut(&Param)) {
 /// The description of every layer's opacity.
 pub fn opacity_spec() -> ParamSpec {
     ParamSpec::share("opacity", "Opacity", 1.0, "How much of the layer shows where its mask is full.")
+}
+
+/// The description of how far apart two colours may lie and still be one part.
+pub fn tolerance_spec() -> ParamSpec {
+    let help = "How far apart two colours may lie and still be one part, as a share of the way from black to white.";
+    ParamSpec::number("tolerance", "Tolerance", "", (0.01, 0.5), 0.12, help)
 }

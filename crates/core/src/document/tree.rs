@@ -3,7 +3,7 @@
 use super::{Layer, LayerKind, Target, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec};
-use crate::setting::{Param, ParamSpec};
+use crate::setting::{Param, ParamSpec, Value};
 
 /// All layers below `layers`, from the bottom up, parents before what they hold. Layers inside recipes are not part of the tree.
 pub fn layers(layers: &[Layer]) -> Vec<&Layer> {
@@ -148,4 +148,22 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
             LayerKind::Use { .. } => {}
         }
     }
+}
+
+/// Steps that name a part which the piece doesn't have, each as a finding.
+pub fn lost_parts(document: &super::Document, piece: &crate::mesh::Piece) -> Vec<crate::mesh::Finding> {
+    let mut out = vec![];
+    for layer in self::layers(&document.layers) {
+        for step in layer.mask.steps.iter().filter(|s| s.kind == "part") {
+            let Some(Param::Const(Value::Text(name))) = step.settings.get("part") else { continue };
+            if !name.is_empty() && piece.part_named(name).is_none() {
+                out.push(crate::mesh::Finding {
+                    serious: true,
+                    what: format!("The mask of {} asks for the part “{name}”, which this piece doesn't have.", layer.name),
+                    remedy: "It shows nothing there. Give one of the parts that name in the list above, or pick another part in the mask line.".into(),
+                });
+            }
+        }
+    }
+    out
 }

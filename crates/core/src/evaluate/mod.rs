@@ -20,13 +20,14 @@ pub use cache::{Cache, Store};
 pub use coverage::LayerCoverage;
 pub use plan::Plan;
 
-use crate::bake::{ReadingKey, Surface};
+use crate::bake::{MeasurementKey, Surface};
 use crate::document::Document;
 use crate::mask::line::{BATCH, Field, Fields, Line, Op};
+use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::task::{Cancel, Cancelled, OnProgress, Progress};
 
-/// Where measured readings come from, by hash.
+/// Where measurements come from, by hash.
 pub type Readings<'a> = &'a (dyn Fn(&str) -> Option<Arc<Plane>> + Sync);
 
 /// Why an evaluation gave nothing.
@@ -36,10 +37,12 @@ pub enum EvaluateError {
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
     /// Not measured yet.
-    #[error("{} is not measured at this size yet. Measure it in the Surface room.", .0.kind)]
-    Missing(ReadingKey),
+    #[error("{} is not measured at this size yet. Measure it in the Surface room.", crate::bake::measurement::find(.0.kind).map_or(.0.kind, |m| m.label))]
+    Missing(MeasurementKey),
     /// Nowhere to lie.
-    #[error("The piece has no texels: it has no UVs inside the square. Unwrap it in the modeller and import it again.")]
+    #[error(
+        "The piece has no texels: none of its UVs lie inside a tile. Lay them out in the modeller and bring the mesh in again."
+    )]
     NoTexels,
     /// No such layer.
     #[error("There is no layer “{0}” any more.")]
@@ -50,8 +53,10 @@ pub enum EvaluateError {
 pub struct Context<'a> {
     /// The piece at the wanted size.
     pub surface: &'a Surface,
-    /// Measured readings.
+    /// Measurements.
     pub readings: Readings<'a>,
+    /// Tells results of provisional measurements from those of final ones; empty for these.
+    pub tag: &'a str,
     /// What was computed before.
     pub cache: &'a Cache,
     /// Somebody may ask to stop.
@@ -77,13 +82,13 @@ impl Context<'_> {
         if self.surface.atlas.is_empty() {
             return Err(EvaluateError::NoTexels);
         }
-        let hash = |k: &ReadingKey| k.hash(&self.surface.piece.hash, self.surface.atlas.size);
+        let hash = |k: &MeasurementKey| k.hash(&self.surface.piece.hash, self.surface.atlas.size);
         let missing = lines.iter().flat_map(|l| l.needs()).find(|k| (self.readings)(&hash(k)).is_none());
         missing.map_or(Ok(()), |k| Err(EvaluateError::Missing(k.clone())))
     }
 
     fn key(&self, what: &str, hash: &str) -> String {
-        format!("{what}/{}/{hash}", self.surface.key())
+        format!("{what}/{}{}/{hash}", self.surface.key(), self.tag)
     }
 }
 
@@ -103,7 +108,7 @@ impl Fields for LineFields<'_> {
 /// # Errors
 /// [`EvaluateError::Missing`] names the first reading that must be measured before; [`EvaluateError::Cancelled`] when asked to stop.
 pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
-    let plan = Plan::new(document);
+    let plan = Plan::new(document, &context.surface.piece);
     let lines: Vec<&Line> = plan.layers.iter().filter(|l| l.counts).map(|l| &l.line).collect();
     context.check_readings(&lines)?;
     let mut computed = vec![];
@@ -122,7 +127,7 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
 /// # Errors
 /// As [`evaluate`], and [`EvaluateError::NoLayer`].
 pub fn mask(document: &Document, layer: &str, context: &Context) -> Result<(Arc<Plane>, String), EvaluateError> {
-    let plan = Plan::new(document);
+    let plan = Plan::new(document, &context.surface.piece);
     let layer = plan.layers.iter().find(|l| l.id == layer).ok_or_else(|| EvaluateError::NoLayer(layer.into()))?;
     context.check_readings(&[&layer.line])?;
     let key = context.key("mask", layer.line.hash.to_hex().as_str());
@@ -190,10 +195,10 @@ fn field_plane(
     Ok(context.cache.put(key, out))
 }
 
-/// The measured readings that a document needs, each once.
-pub fn needs(document: &Document) -> Vec<ReadingKey> {
-    let plan = Plan::new(document);
-    let mut out: Vec<ReadingKey> = vec![];
+/// The measurements that a document needs on a piece, each once.
+pub fn needs(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
+    let plan = Plan::new(document, piece);
+    let mut out: Vec<MeasurementKey> = vec![];
     for key in plan.layers.iter().flat_map(|l| l.line.needs()) {
         if !out.contains(key) {
             out.push(key.clone());

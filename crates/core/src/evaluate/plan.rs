@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
 use crate::finish::channel::{self, Channel};
 use crate::mask::line::Line;
+use crate::mesh::Piece;
 use crate::setting::{DialStates, Resolved, Settings, Value, resolve, resolve_one};
 
 /// All layers of a document, from the bottom up; what holds others stands before them.
@@ -34,16 +35,18 @@ pub struct LayerPlan {
 struct Scope<'a> {
     dials: DialStates,
     project: &'a BTreeMap<String, Settings>,
+    piece: &'a Piece,
     prefix: String,
 }
 
 impl Plan {
-    /// Works a document out. Cheap: no texel is touched.
-    pub fn new(document: &Document) -> Plan {
+    /// Works a document out for a piece. Cheap: no texel is touched.
+    pub fn new(document: &Document, piece: &Piece) -> Plan {
         let mut plan = Plan { layers: vec![] };
         let scope = Scope {
             dials: dial_states(&document.dials, &BTreeMap::new()),
             project: &document.readings,
+            piece,
             prefix: String::new(),
         };
         plan.add(&document.layers, &scope, None);
@@ -66,7 +69,7 @@ impl Plan {
             self.layers.push(LayerPlan {
                 id: format!("{}{}", scope.prefix, l.id),
                 name: l.name.clone(),
-                line: Line::new(&l.mask, &scope.dials, &project),
+                line: Line::new(&l.mask, &scope.dials, &|r| r.key(scope.piece, &project)),
                 opacity,
                 parent,
                 counts: above && l.shown && opacity > 0.0,
@@ -80,6 +83,7 @@ impl Plan {
                     let inner = Scope {
                         dials: recipe.dial_states(values),
                         project: scope.project,
+                        piece: scope.piece,
                         prefix: format!("{}{}/", scope.prefix, l.id),
                     };
                     self.add(&recipe.layers, &inner, me);

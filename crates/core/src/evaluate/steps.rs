@@ -19,7 +19,9 @@ struct Gathered<'a> {
 impl Fields for Gathered<'_> {
     fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
         let whole = (self.context.readings)(hash)?;
-        Some(Arc::new(self.texels.iter().map(|i| whole[*i as usize]).collect()))
+        // Measurements may hold several planes, one after the other.
+        let planes = whole.chunks_exact(self.context.surface.atlas.len());
+        Some(Arc::new(planes.flat_map(|p| self.texels.iter().map(|i| p[*i as usize])).collect()))
     }
 }
 
@@ -35,7 +37,7 @@ pub fn after_each(
     texels: &[u32],
     subset: &Surface,
 ) -> Result<Vec<AfterStep>, EvaluateError> {
-    let plan = Plan::new(document);
+    let plan = Plan::new(document, &context.surface.piece);
     let layer = plan.layers.iter().find(|l| l.id == layer).ok_or_else(|| EvaluateError::NoLayer(layer.into()))?;
     context.check_readings(&[&layer.line])?;
     Ok(run(&layer.line, &Gathered { context, texels }, subset))

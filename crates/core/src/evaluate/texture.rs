@@ -1,4 +1,4 @@
-//! Planes over covered texels as square textures of bytes, gutters filled.
+//! Planes over covered texels as textures of bytes, one sheet's square below the other, gutters filled.
 
 use rayon::prelude::*;
 
@@ -25,7 +25,7 @@ pub fn scatter<const N: usize>(
 ) -> Vec<u8> {
     let atlas = &surface.atlas;
     let values: Vec<[u8; N]> = (0..atlas.len()).into_par_iter().with_min_len(4096).map(texel).collect();
-    let mut out: Vec<[u8; N]> = vec![empty; (atlas.size * atlas.size) as usize];
+    let mut out: Vec<[u8; N]> = vec![empty; atlas.lookup.len()];
     for (at, v) in atlas.texel.iter().zip(&values) {
         out[*at as usize] = *v;
     }
@@ -66,4 +66,10 @@ pub fn grey8(surface: &Surface, plane: &[f32]) -> Vec<u8> {
 /// One value 0…1 per covered texel as little-endian R16.
 pub fn grey16(surface: &Surface, plane: &[f32], empty: f32) -> Vec<u8> {
     scatter(surface, unorm16(empty).to_le_bytes(), |i| unorm16(plane[i]).to_le_bytes())
+}
+
+/// One float per texel of all sheets, gutters filled, `empty` elsewhere.
+pub fn floats(surface: &Surface, plane: &[f32], empty: f32) -> Vec<f32> {
+    let bytes = scatter(surface, empty.to_le_bytes(), |i| plane[i].to_le_bytes());
+    bytes.chunks_exact(4).map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]])).collect()
 }

@@ -42,3 +42,10 @@ pub fn grey16(little: &[u8], size: u32) -> Vec<u8> {
     let big: Vec<u8> = little.chunks_exact(2).flat_map(|p| [p[1], p[0]]).collect();
     encode(&big, (size, size), ColorType::Grayscale, BitDepth::Sixteen, Space::Linear)
 }
+
+/// RGB 16-bit of three planes of little-endian values.
+pub fn rgb16([r, g, b]: [&[u8]; 3], size: u32) -> Vec<u8> {
+    let pairs = r.chunks_exact(2).zip(g.chunks_exact(2)).zip(b.chunks_exact(2));
+    let big: Vec<u8> = pairs.flat_map(|((r, g), b)| [r[1], r[0], g[1], g[0], b[1], b[0]]).collect();
+    encode(&big, (size, size), ColorType::Rgb, BitDepth::Sixteen, Space::Linear)
+}

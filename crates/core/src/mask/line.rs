@@ -9,15 +9,15 @@ use super::join::Join;
 use super::shaper::Shape;
 use super::{MaskLine, StepKind, amount_spec};
 use crate::bake::reading::Run;
-use crate::bake::{ReadingKey, Surface, reading};
+use crate::bake::{MeasurementKey, Surface, reading};
 use crate::pattern;
 use crate::raster::Plane;
-use crate::setting::{DialStates, Resolved, Settings, Value, resolve, resolve_one};
+use crate::setting::{DialStates, Resolved, Value, resolve, resolve_one};
 
 /// Texels per batch: two buffers of it fit the first-level cache with room to spare.
 pub const BATCH: usize = 4096;
 
-/// Planes that a line reads: measured readings and cached pattern fields, by hash.
+/// Planes that a line reads: measurements and cached pattern fields, by hash.
 pub trait Fields: Sync {
     /// The plane of a hash, one value per covered texel, or none when it must be computed on the spot.
     fn plane(&self, hash: &str) -> Option<Arc<Plane>>;
@@ -25,10 +25,8 @@ pub trait Fields: Sync {
 
 /// What a source brings in.
 pub enum Field {
-    /// A measured reading, by its hash in the current piece and size.
-    Measured(ReadingKey),
-    /// A reading that follows from position or normal.
-    Reading(&'static reading::Reading, Resolved),
+    /// A reading with the step's settings, and the measurement that it is read from, if it costs rays.
+    Reading(&'static reading::Reading, Resolved, Option<MeasurementKey>),
     /// A source of its own.
     Source(&'static super::source::Source, Resolved),
     /// A pattern and the hash of its settings.
@@ -52,8 +50,12 @@ pub struct Line {
 }
 
 impl Line {
-    /// Works a line out. Steps of unknown kinds can't be in a validated document and are skipped.
-    pub fn new(line: &MaskLine, dials: &DialStates, project: &dyn Fn(&str) -> Settings) -> Line {
+    /// Works a line out. `measured` gives the key of a reading's measurement. Steps of unknown kinds can't be in a validated document and are skipped.
+    pub fn new(
+        line: &MaskLine,
+        dials: &DialStates,
+        measured: &dyn Fn(&reading::Reading) -> Option<MeasurementKey>,
+    ) -> Line {
         let mut h = blake3::Hasher::new();
         let mut ops = vec![];
         for step in line.steps.iter().filter(|s| s.on) {
@@ -62,13 +64,14 @@ impl Line {
             if amount == 0.0 {
                 continue;
             }
-            let settings = match kind {
-                StepKind::Reading(r) if r.measured => resolve(&(r.specs)(), &project(r.kind), &DialStates::new()),
-                _ => resolve(&kind.specs(), &step.settings, dials),
-            };
+            let settings = resolve(&kind.specs(), &step.settings, dials);
+            let key = if let StepKind::Reading(r) = kind { measured(r) } else { None };
             let mut own = blake3::Hasher::new();
             own.update(step.kind.as_bytes());
             settings.hash_into(&mut own);
+            if let Some(key) = &key {
+                key.settings.hash_into(&mut own);
+            }
             let own = own.finalize();
             h.update(own.as_bytes()).update(&amount.to_bits().to_le_bytes());
             h.update(&[step.join as u8]);
@@ -79,10 +82,7 @@ impl Line {
                 StepKind::Pattern(p) => {
                     Op::Join(step.join, amount, Field::Pattern((p.field)(&settings), own.to_hex().to_string()))
                 }
-                StepKind::Reading(r) if r.measured => {
-                    Op::Join(step.join, amount, Field::Measured(ReadingKey { kind: r.kind, settings }))
-                }
-                StepKind::Reading(r) => Op::Join(step.join, amount, Field::Reading(r, settings)),
+                StepKind::Reading(r) => Op::Join(step.join, amount, Field::Reading(r, settings, key)),
             };
             ops.push((step.id.clone(), op));
         }
@@ -94,10 +94,10 @@ impl Line {
         self.ops.is_empty()
     }
 
-    /// The measured readings it needs.
-    pub fn needs(&self) -> impl Iterator<Item = &ReadingKey> {
+    /// The measurements it needs.
+    pub fn needs(&self) -> impl Iterator<Item = &MeasurementKey> {
         self.ops.iter().filter_map(|(_, op)| match op {
-            Op::Join(_, _, Field::Measured(key)) => Some(key),
+            Op::Join(_, _, Field::Reading(_, _, key)) => key.as_ref(),
             _ => None,
         })
     }
@@ -136,12 +136,12 @@ impl Field {
     pub fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, out: &mut [f32]) {
         let copy = |plane: Arc<Plane>, out: &mut [f32]| out.copy_from_slice(&plane[start..start + out.len()]);
         match self {
-            Field::Measured(key) => match fields.plane(&key.hash(&surface.piece.hash, surface.atlas.size)) {
-                Some(plane) => copy(plane, out),
-                // The evaluator refuses to start without its readings; 0 is what "nothing measured" means elsewhere.
-                None => out.fill(0.0),
-            },
-            Field::Reading(r, settings) => (r.fill)(&Run { surface, start }, settings, out),
+            Field::Reading(r, settings, key) => {
+                // The evaluator refuses to start without its measurements; 0 is what "nothing measured" means elsewhere.
+                let hash = key.as_ref().map(|k| k.hash(&surface.piece.hash, surface.atlas.size));
+                let planes = hash.and_then(|h| fields.plane(&h));
+                r.fill(&Run { surface, start }, settings, planes.as_deref(), out);
+            }
             Field::Source(s, settings) => (s.fill)(surface, settings, start, out),
             Field::Pattern(pattern, hash) => match fields.plane(hash) {
                 Some(plane) => copy(plane, out),

@@ -89,11 +89,10 @@ impl StepKind {
         }
     }
 
-    /// The settings a step of this kind has. Measured readings have none: theirs belong to the project.
+    /// The settings a step of this kind has. Those of measurements belong to the project.
     pub fn specs(self) -> Vec<ParamSpec> {
         match self {
             StepKind::Source(s) => (s.specs)(),
-            StepKind::Reading(r) if r.measured => vec![],
             StepKind::Reading(r) => (r.specs)(),
             StepKind::Pattern(p) => (p.specs)(),
             StepKind::Shaper(s) => (s.specs)(),

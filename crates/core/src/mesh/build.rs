@@ -4,13 +4,13 @@ use std::collections::HashMap;
 
 use glam::Vec3;
 
-use super::{Finding, MeshError, Part, Piece, Soup, connect, tangents};
-
-/// How far a UV may stand outside the square before it counts as outside: rounding in exporters.
-const UV_SLACK: f32 = 1e-3;
+use super::edges::place;
+use super::{
+    Finding, MeshError, Part, PartRule, Piece, Sheet, Soup, connect, palette, sheets, survey, tangents, unwrap,
+};
 
 impl Piece {
-    /// Checks the soup, drops triangles without area, computes what is missing, and indexes it.
+    /// Checks the soup, drops triangles without area, computes what is missing (normals, UVs), lays the sheets out, and indexes it.
     ///
     /// # Errors
     /// [`MeshError::NotFinite`] for NaN or infinite positions, [`MeshError::Empty`] when no triangle is left.
@@ -18,36 +18,44 @@ impl Piece {
         check_finite(&soup)?;
         let mut findings = Vec::new();
         let soup = drop_flat(soup, &mut findings)?;
-        let soup = with_normals(soup, &mut findings);
-        let has_uvs = check_uvs(&soup, &mut findings);
-        let tangents = tangents::corner_tangents(&soup, has_uvs);
-        let mut piece = index(soup, &tangents);
-        piece.shell_of = connect::components(&piece.triangles, |v| key3(piece.positions[v as usize]));
+        let mut soup = with_normals(soup, &mut findings);
+        ensure_uvs(&mut soup, &mut findings);
+        let (all, sheet_of) = sheets::assign(&mut soup, &mut findings);
+        let tangents = tangents::corner_tangents(&soup);
+        let mut piece = index(soup, &tangents, all, sheet_of);
+        piece.shell_of = connect::components(&piece.triangles, |v| place(piece.positions[v as usize]));
         piece.shells = connect::count(&piece.shell_of);
-        if has_uvs {
-            piece.chart_of = connect::components(&piece.triangles, |v| {
-                let (p, t) = (piece.positions[v as usize], piece.uvs[v as usize]);
-                (key3(p), [t[0].to_bits(), t[1].to_bits()])
-            });
-            piece.charts = connect::count(&piece.chart_of);
-        } else {
-            piece.chart_of = vec![0; piece.triangles.len()];
+        let mut sheet_of_vertex = vec![0; piece.positions.len()];
+        for (tri, sheet) in piece.triangles.iter().zip(&piece.sheet_of) {
+            tri.iter().for_each(|v| sheet_of_vertex[*v as usize] = *sheet);
         }
+        piece.chart_of = connect::components(&piece.triangles, |v| {
+            let v = v as usize;
+            (place(piece.positions[v]), piece.uvs[v].map(f32::to_bits), sheet_of_vertex[v])
+        });
+        piece.charts = connect::count(&piece.chart_of);
         measure_parts(&mut piece, &mut findings);
+        findings.extend(survey::survey(&piece));
         piece.findings = findings;
         piece.hash = hash(&piece);
         Ok(piece)
     }
 }
 
-fn key3(p: [f32; 3]) -> [u32; 3] {
-    // −0 and 0 are one place.
-    p.map(|v| (v + 0.0).to_bits())
+impl Soup {
+    /// Without triangles that have no area, and with normals everywhere.
+    ///
+    /// # Errors
+    /// As [`Piece::build`].
+    pub fn cleaned(self) -> Result<Soup, MeshError> {
+        check_finite(&self)?;
+        Ok(with_normals(drop_flat(self, &mut vec![])?, &mut vec![]))
+    }
 }
 
 fn check_finite(soup: &Soup) -> Result<(), MeshError> {
     for (i, p) in soup.positions.iter().enumerate() {
-        if p.iter().any(|v| !v.is_finite() || v.abs() > 1e9) {
+        if p.iter().any(|v| !v.is_finite() || v.abs() > 1e12) {
             return Err(MeshError::NotFinite { index: i + 1, what: "position" });
         }
     }
@@ -73,12 +81,7 @@ fn drop_flat(soup: Soup, findings: &mut Vec<Finding>) -> Result<Soup, MeshError>
         what: format!("{dropped} triangles without any area were left out."),
         remedy: "Nothing needs doing; merging doubled vertices in the modeller removes them.".into(),
     });
-    let mut out = Soup { name: soup.name.clone(), part_names: soup.part_names.clone(), ..Soup::default() };
-    for (t, _) in keep.iter().enumerate().filter(|(_, k)| **k) {
-        let c = |i: usize| (soup.positions[i], soup.normals[i], soup.uvs[i]);
-        out.push(soup.parts[t], [c(3 * t), c(3 * t + 1), c(3 * t + 2)]);
-    }
-    Ok(out)
+    Ok(soup.filtered(|t| keep[t]))
 }
 
 /// Cosine of the angle up to which faces are taken for one smooth surface when the file gives no normals: 40°.
@@ -99,7 +102,7 @@ fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
         for p in soup.positions.chunks_exact(3) {
             let own = face(p);
             for corner in p {
-                let (faces, sum) = meeting.entry(key3(*corner)).or_default();
+                let (faces, sum) = meeting.entry(place(*corner)).or_default();
                 *sum += own;
                 if faces.len() <= FAN {
                     faces.push(own);
@@ -108,7 +111,7 @@ fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
         }
         for i in (0..soup.normals.len()).filter(|i| useless(&soup.normals[*i])).collect::<Vec<_>>() {
             let own = face(&soup.positions[i / 3 * 3..i / 3 * 3 + 3]);
-            let (faces, all) = &meeting[&key3(soup.positions[i])];
+            let (faces, all) = &meeting[&place(soup.positions[i])];
             let smooth = |n: &&Vec3| n.dot(own) >= CREASE * n.length() * own.length();
             let sum = if faces.len() > FAN { *all } else { faces.iter().filter(smooth).sum() };
             soup.normals[i] = sum.try_normalize().unwrap_or(Vec3::Y).to_array();
@@ -125,33 +128,25 @@ fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
     soup
 }
 
-fn check_uvs(soup: &Soup, findings: &mut Vec<Finding>) -> bool {
+/// Where some corners have no UVs, the whole mesh is unwrapped anew: half a layout can't be kept apart from the other half.
+fn ensure_uvs(soup: &mut Soup, findings: &mut Vec<Finding>) {
     let missing = soup.uvs.iter().filter(|t| !t[0].is_finite() || !t[1].is_finite()).count();
-    if missing > 0 {
-        let share = 100.0 * missing as f64 / soup.uvs.len() as f64;
-        findings.push(Finding {
-            serious: true,
-            what: format!("The piece has no UVs on {share:.0} % of its corners."),
-            remedy: "Coats have nowhere to lie. Unwrap the mesh in the modeller and import it again.".into(),
-        });
-        return false;
+    if missing == 0 {
+        return;
     }
-    let out = |v: f32| !(-UV_SLACK..=1.0 + UV_SLACK).contains(&v);
-    let outside = soup.uvs.chunks_exact(3).filter(|c| c.iter().any(|t| out(t[0]) || out(t[1]))).count();
-    if outside > 0 {
-        let share = 100.0 * outside as f64 / soup.parts.len() as f64;
-        findings.push(Finding {
-            serious: true,
-            what: format!("{share:.0} % of the triangles have UVs outside the square from 0 to 1."),
-            remedy: "They get no texels. Lay all charts out inside one square and import the mesh again.".into(),
-        });
-    }
-    outside < soup.parts.len()
+    let share = 100.0 * missing as f64 / soup.uvs.len() as f64;
+    let charts = unwrap::unwrap(soup);
+    findings.push(Finding {
+        serious: false,
+        what: format!("The file gives no UVs for {share:.0} % of the corners; the piece was unwrapped here, into {charts} charts."),
+        remedy: "Coats are laid in space and don't mind. Unwrap it in the modeller if you want to choose where the cuts run.".into(),
+    });
 }
 
-type Corner = ([u32; 3], [u32; 3], [u32; 2], [u32; 4]);
+type Corner = ([u32; 3], [u32; 3], [u32; 2], [u32; 4], [u8; 3], u16);
 
-fn index(soup: Soup, tangents: &[[f32; 4]]) -> Piece {
+fn index(soup: Soup, tangents: &[[f32; 4]], sheets: Vec<Sheet>, sheet_of: Vec<u16>) -> Piece {
+    let colored = soup.colors.iter().any(Option::is_some);
     let mut seen: HashMap<Corner, u32> = HashMap::with_capacity(soup.positions.len() / 2);
     let mut piece = Piece {
         name: soup.name,
@@ -163,7 +158,19 @@ fn index(soup: Soup, tangents: &[[f32; 4]]) -> Piece {
         part_of: soup.parts,
         shell_of: vec![],
         chart_of: vec![],
-        parts: soup.part_names.into_iter().map(|name| Part { name, triangles: 0, area: 0.0 }).collect(),
+        sheet_of,
+        sheets,
+        colors: vec![],
+        parts: soup
+            .part_names
+            .iter()
+            .zip(&soup.part_colors)
+            .enumerate()
+            .map(|(i, (name, c))| part(i, name, *c))
+            .collect(),
+        rule: PartRule::Triangles,
+        stand_ins: Default::default(),
+        look: String::new(),
         shells: 0,
         charts: 0,
         min: [f32::MAX; 3],
@@ -174,13 +181,17 @@ fn index(soup: Soup, tangents: &[[f32; 4]]) -> Piece {
     let mut ids = [0u32; 3];
     for i in 0..soup.positions.len() {
         let (p, n, g) = (soup.positions[i], soup.normals[i], tangents[i]);
-        let t = soup.uvs[i].map(|v| if v.is_finite() { v } else { 0.0 });
-        let key = (key3(p), key3(n), t.map(f32::to_bits), g.map(f32::to_bits));
+        let t = soup.uvs[i];
+        let color = soup.colors[i].unwrap_or([255; 3]);
+        let key = (place(p), place(n), t.map(f32::to_bits), g.map(f32::to_bits), color, piece.sheet_of[i / 3]);
         let id = *seen.entry(key).or_insert_with(|| {
             piece.positions.push(p);
             piece.normals.push(n);
             piece.uvs.push(t);
             piece.tangents.push(g);
+            if colored {
+                piece.colors.push(color);
+            }
             (piece.positions.len() - 1) as u32
         });
         for a in 0..3 {
@@ -193,6 +204,11 @@ fn index(soup: Soup, tangents: &[[f32; 4]]) -> Piece {
         }
     }
     piece
+}
+
+fn part(i: usize, name: &str, color: Option<[u8; 3]>) -> Part {
+    let color = palette::hex(color.unwrap_or(palette::SHOWN[i % palette::SHOWN.len()]));
+    Part { key: name.into(), name: name.into(), color, triangles: 0, area: 0.0 }
 }
 
 fn measure_parts(piece: &mut Piece, findings: &mut Vec<Finding>) {

@@ -6,15 +6,31 @@
 
 mod build;
 mod connect;
+mod edges;
 pub mod import;
+pub mod intake;
+pub mod layout;
+pub mod palette;
+pub mod parts;
+pub mod sheets;
 mod soup;
+mod survey;
+pub mod swap;
 mod tangents;
+mod unwrap;
 pub mod write;
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+pub(crate) use edges::{meetings, places, sides};
+pub use intake::{Intake, MeshSource};
+use parts::{PartRule, StandIn};
+pub use sheets::Sheet;
 pub use soup::Soup;
 
 /// How long one unit of a mesh file is.
@@ -47,8 +63,12 @@ impl Unit {
 /// A named region of the piece.
 #[derive(Debug, Clone, PartialEq, Serialize, TS)]
 pub struct Part {
-    /// Name of the material slot in the mesh file.
+    /// What the file, or its colour, calls it.
+    pub key: String,
+    /// Its name.
     pub name: String,
+    /// The colour that it is shown in, sRGB hex.
+    pub color: String,
     /// Number of triangles.
     pub triangles: u32,
     /// Surface area in mm².
@@ -77,8 +97,10 @@ pub struct Piece {
     pub normals: Vec<[f32; 3]>,
     /// MikkTSpace tangents; w is the sign of the bitangent, which points up the texture (glTF's convention).
     pub tangents: Vec<[f32; 4]>,
-    /// Texture coordinates.
+    /// Texture coordinates in the square of the triangle's sheet.
     pub uvs: Vec<[f32; 2]>,
+    /// Vertex colours, sRGB; empty when the file has none.
+    pub colors: Vec<[u8; 3]>,
     /// Vertex indices per triangle.
     pub triangles: Vec<[u32; 3]>,
     /// Index into `parts` per triangle.
@@ -87,8 +109,16 @@ pub struct Piece {
     pub shell_of: Vec<u32>,
     /// UV chart per triangle.
     pub chart_of: Vec<u32>,
+    /// Sheet per triangle.
+    pub sheet_of: Vec<u16>,
+    /// The sheets.
+    pub sheets: Vec<Sheet>,
     /// The parts.
     pub parts: Vec<Part>,
+    /// How the part of a spot is found.
+    pub rule: PartRule,
+    /// Pictures that stand in for readings, and `normal`: by purpose, with a hash of what they are made of.
+    pub stand_ins: BTreeMap<String, (String, Arc<StandIn>)>,
     /// Number of shells.
     pub shells: u32,
     /// Number of charts.
@@ -99,8 +129,10 @@ pub struct Piece {
     pub max: [f32; 3],
     /// What was found while building.
     pub findings: Vec<Finding>,
-    /// blake3 of the buffers, hex: what readings are measured from.
+    /// blake3 of the buffers, hex: what is measured from.
     pub hash: String,
+    /// blake3, hex, of what the intake adds: parts and pictures.
+    pub look: String,
 }
 
 impl Piece {
@@ -120,11 +152,6 @@ impl Piece {
         (b - a).cross(c - a).normalize_or(Vec3::Y)
     }
 
-    /// Whether the piece has texture coordinates to lay sheets on.
-    pub fn has_uvs(&self) -> bool {
-        self.charts > 0
-    }
-
     /// The index of the part called `name`.
     pub fn part_named(&self, name: &str) -> Option<u16> {
         self.parts.iter().position(|p| p.name == name).map(|i| i as u16)
@@ -135,7 +162,9 @@ impl Piece {
 #[derive(Debug, thiserror::Error)]
 pub enum MeshError {
     /// The bytes are no mesh we read.
-    #[error("“{name}” is not a mesh that Dust Coat reads: give an OBJ, a GLB, or a glTF with its buffers embedded.")]
+    #[error(
+        "“{name}” is not a mesh that Dust Coat reads: give a GLB, glTF, OBJ, PLY or STL, or a ZIP with one of them inside."
+    )]
     UnknownKind {
         /// File name.
         name: String,
@@ -171,10 +200,13 @@ pub enum MeshError {
     Empty,
     /// Buffers elsewhere.
     #[error(
-        "The glTF keeps its buffers in another file (“{uri}”). Export it as GLB, or as glTF with embedded buffers."
+        "The glTF keeps its buffers in another file (“{uri}”) that did not come with it. Give the folder, or a ZIP of the glTF and that file; or export a GLB."
     )]
     ExternalBuffer {
         /// The file it names.
         uri: String,
     },
+    /// A ZIP of other things.
+    #[error("The ZIP holds no mesh: give one with a GLB, glTF, OBJ, PLY or STL inside.")]
+    NoMesh,
 }

@@ -11,11 +11,18 @@ pub struct Soup {
     pub normals: Vec<[f32; 3]>,
     /// Corner texture coordinates, v down; NaN means "not given".
     pub uvs: Vec<[f32; 2]>,
+    /// Corner colours, sRGB; none means "not given".
+    pub colors: Vec<Option<[u8; 3]>>,
     /// Part per triangle.
     pub parts: Vec<u16>,
     /// Names of the parts.
     pub part_names: Vec<String>,
+    /// Colours that the file gives its parts, sRGB; as long as `part_names`.
+    pub part_colors: Vec<Option<[u8; 3]>>,
 }
+
+/// A corner of a triangle: position, normal, texture coordinates.
+pub type Corner = ([f32; 3], [f32; 3], [f32; 2]);
 
 impl Soup {
     /// The index of the part called `name`, made if it is new.
@@ -23,17 +30,50 @@ impl Soup {
         let found = self.part_names.iter().position(|n| n == name);
         found.unwrap_or_else(|| {
             self.part_names.push(name.to_owned());
+            self.part_colors.push(None);
             self.part_names.len() - 1
         }) as u16
     }
 
     /// Adds one triangle; `normals` of zero and `uvs` of NaN stand for "not given".
-    pub fn push(&mut self, part: u16, corners: [([f32; 3], [f32; 3], [f32; 2]); 3]) {
+    pub fn push(&mut self, part: u16, corners: [Corner; 3]) {
+        self.push_colored(part, corners, [None; 3]);
+    }
+
+    /// Adds one triangle whose corners have colours.
+    pub fn push_colored(&mut self, part: u16, corners: [Corner; 3], colors: [Option<[u8; 3]>; 3]) {
         for (p, n, t) in corners {
             self.positions.push(p);
             self.normals.push(n);
             self.uvs.push(t);
         }
+        self.colors.extend(colors);
         self.parts.push(part);
+    }
+
+    /// Number of triangles.
+    pub fn len(&self) -> usize {
+        self.parts.len()
+    }
+
+    /// Whether there is no triangle.
+    pub fn is_empty(&self) -> bool {
+        self.parts.is_empty()
+    }
+
+    /// The triangles for which `keep` holds, with the same parts.
+    pub fn filtered(&self, keep: impl Fn(usize) -> bool) -> Soup {
+        let mut out = Soup {
+            name: self.name.clone(),
+            part_names: self.part_names.clone(),
+            part_colors: self.part_colors.clone(),
+            ..Soup::default()
+        };
+        for t in (0..self.len()).filter(|t| keep(*t)) {
+            let at = [3 * t, 3 * t + 1, 3 * t + 2];
+            let corners = at.map(|i| (self.positions[i], self.normals[i], self.uvs[i]));
+            out.push_colored(self.parts[t], corners, at.map(|i| self.colors[i]));
+        }
+        out
     }
 }

@@ -40,17 +40,15 @@ impl Geometry for Corners<'_> {
     }
 }
 
-/// A tangent and bitangent sign per corner. Without UVs, or where MikkTSpace gives none, any frame around the normal.
-pub fn corner_tangents(soup: &Soup, has_uvs: bool) -> Vec<[f32; 4]> {
+/// A tangent and bitangent sign per corner. Where MikkTSpace gives none, any frame around the normal.
+pub fn corner_tangents(soup: &Soup) -> Vec<[f32; 4]> {
     let fallback = soup.normals.iter().map(|n| {
         let t = Vec3::from(*n).any_orthonormal_vector();
         [t.x, t.y, t.z, 1.0]
     });
     let mut corners = Corners { soup, out: fallback.collect() };
-    if has_uvs {
-        // An error leaves the fallback frames standing, which is all that can be done for such a mesh.
-        let _ = generate_tangents(&mut corners);
-    }
+    // An error leaves the fallback frames standing, which is all that can be done for such a mesh.
+    let _ = generate_tangents(&mut corners);
     for t in &mut corners.out {
         if t.iter().any(|v| !v.is_finite()) {
             *t = [1.0, 0.0, 0.0, 1.0];

@@ -1,5 +1,7 @@
-//! Values per texel without any notion of a mesh: colour transfer and 8- and 16-bit quantisation.
+//! Values per texel without any notion of a mesh: pictures from files, colour spaces, 8- and 16-bit quantisation.
 
+pub mod oklab;
+pub mod picture;
 pub mod quantise;
 pub mod srgb;
 

@@ -2,24 +2,24 @@
 //!
 //! `document.json` or `recipe.json`, `assets/<blake3>.<ext>` and `preview.png`. Documented in `docs/formats.md`.
 
+use std::collections::BTreeMap;
 use std::io::{Cursor, Read, Write};
 
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
-use ts_rs::TS;
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
 
 use super::Recipe;
 use crate::document::{self, Document, EditError};
-use crate::mesh::Unit;
+use crate::mesh::MeshSource;
 
 /// The most a package may hold, checked before anything is unpacked.
 #[derive(Debug, Clone, Copy)]
 pub struct PackageLimits {
     /// Bytes of the document or recipe.
     pub json: u64,
-    /// Bytes of the mesh.
+    /// Bytes of the mesh and of each picture.
     pub mesh: u64,
     /// Entries.
     pub entries: usize,
@@ -67,28 +67,20 @@ pub enum PackageError {
     /// A valid shape with invalid content.
     #[error("{0}")]
     Invalid(#[from] EditError),
-    /// The mesh is not what the package says.
-    #[error("The mesh in the package is not the one it was packed with; the file is damaged. Copy or export it again.")]
+    /// A file is not what the package says.
+    #[error(
+        "A mesh or picture in the package is not the one it was packed with; the file is damaged. Copy or export it again."
+    )]
     Damaged,
 }
 
-/// How a project's mesh came in, so that it can be read again.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct MeshSource {
-    /// File name it came with.
-    pub file: String,
-    /// blake3 of its bytes.
-    pub hash: String,
-    /// Unit it was read with; none is the format's own.
-    #[serde(default)]
-    pub unit: Option<Unit>,
-}
-
+/// A project as its `document.json` holds it; packages of `dustcoat/1` name the mesh beside the document.
 #[derive(Serialize, Deserialize)]
 struct ProjectFile {
     #[serde(flatten)]
     document: Document,
-    mesh: MeshSource,
+    #[serde(default, skip_serializing)]
+    mesh: Option<MeshSource>,
 }
 
 /// A project as a file holds it.
@@ -96,10 +88,8 @@ struct ProjectFile {
 pub struct Project {
     /// The document.
     pub document: Document,
-    /// How the mesh came in.
-    pub source: MeshSource,
-    /// The mesh file's bytes.
-    pub mesh: Vec<u8>,
+    /// The files that its intake names, by blake3.
+    pub files: BTreeMap<String, Vec<u8>>,
 }
 
 fn broken(wanted: &'static str) -> impl Fn(zip::result::ZipError) -> PackageError {
@@ -169,32 +159,43 @@ pub fn read_recipe(bytes: &[u8], limits: PackageLimits) -> Result<Recipe, Packag
     Ok(recipe)
 }
 
-/// Writes a `.dustcoat`.
+/// Writes a `.dustcoat`. Files that the intake names and the project doesn't hold are left out.
 pub fn write_project(project: &Project, preview: Option<&[u8]>) -> Vec<u8> {
-    let text = json(&ProjectFile { document: project.document.clone(), mesh: project.source.clone() });
-    let asset = asset_path(&project.source);
-    let mut files = vec![("document.json".to_owned(), text.as_slice()), (asset, project.mesh.as_slice())];
+    let text = json(&ProjectFile { document: project.document.clone(), mesh: None });
+    let mut files = vec![("document.json".to_owned(), text.as_slice())];
+    for (hash, file) in project.document.intake.files() {
+        files.extend(project.files.get(hash).map(|bytes| (asset_path(hash, file), bytes.as_slice())));
+    }
     files.extend(preview.map(|p| ("preview.png".to_owned(), p)));
     pack(&files)
 }
 
-fn asset_path(source: &MeshSource) -> String {
-    let ext = source.file.rsplit_once('.').map_or("bin", |(_, e)| e);
+fn asset_path(hash: &str, file: &str) -> String {
+    let ext = file.rsplit_once('.').map_or("bin", |(_, e)| e);
     let safe: String = ext.chars().filter(char::is_ascii_alphanumeric).take(8).collect();
-    format!("assets/{}.{}", source.hash, safe.to_ascii_lowercase())
+    format!("assets/{hash}.{}", safe.to_ascii_lowercase())
 }
 
-/// Reads a `.dustcoat`.
+/// Reads a `.dustcoat`, also of `dustcoat/1`.
 ///
 /// # Errors
 /// [`PackageError`] with what is wrong.
 pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, PackageError> {
     let mut archive = open(bytes, ".dustcoat", limits)?;
     let file: ProjectFile = parse("document.json", &entry(&mut archive, "document.json", limits.json)?)?;
-    document::check(&file.document)?;
-    let mesh = entry(&mut archive, &asset_path(&file.mesh), limits.mesh)?;
-    if blake3::hash(&mesh).to_hex().as_str() != file.mesh.hash {
-        return Err(PackageError::Damaged);
+    let mut document = file.document;
+    if let Some(mesh) = file.mesh {
+        document.intake.mesh = mesh;
     }
-    Ok(Project { document: file.document, source: file.mesh, mesh })
+    document::upgrade(&mut document);
+    document::check(&document)?;
+    let mut files = BTreeMap::new();
+    for (hash, name) in document.intake.files() {
+        let content = entry(&mut archive, &asset_path(hash, name), limits.mesh)?;
+        if blake3::hash(&content).to_hex().as_str() != hash {
+            return Err(PackageError::Damaged);
+        }
+        files.insert(hash.to_owned(), content);
+    }
+    Ok(Project { document, files })
 }

@@ -79,7 +79,8 @@ impl Shot {
                 let (_, t, [b, c]) = surface.bvh().first_hit(camera.eye, d)?;
                 let uv = piece.triangles[t as usize].map(|v| piece.uvs[v as usize]);
                 let a = 1.0 - b - c;
-                surface.atlas.at_uv([0, 1].map(|k| uv[0][k] * a + uv[1][k] * b + uv[2][k] * c))
+                let sheet = piece.sheet_of[t as usize];
+                surface.atlas.at_uv(sheet, [0, 1].map(|k| uv[0][k] * a + uv[1][k] * b + uv[2][k] * c))
             })
         };
         let texel = (0..h).into_par_iter().flat_map_iter(row).collect();

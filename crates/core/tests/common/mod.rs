@@ -4,7 +4,7 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use dustcoat_core::bake::{Surface, measure, reading};
+use dustcoat_core::bake::{Extent, Measurement, MeasurementKey, Surface, measure, measurement, reading};
 use dustcoat_core::document::{Document, Layer, LayerKind};
 use dustcoat_core::evaluate::{Cache, Context, Evaluation, evaluate, needs};
 use dustcoat_core::finish::{ChannelUse, Finish};
@@ -64,11 +64,22 @@ pub fn cube(side: f32) -> Arc<Piece> {
     Arc::new(Piece::build(soup).unwrap())
 }
 
-/// A reading with settings, measured on all cores.
-pub fn measured(surface: &Surface, kind: &str, settings: &[(&str, f64)]) -> Plane {
+/// A reading with settings of its measurement and of its own, measured on all cores.
+pub fn measured(surface: &Surface, kind: &str, settings: &[(&str, Param)]) -> Plane {
     let r = reading::find(kind).unwrap();
-    let given: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), Param::from(*v))).collect();
-    measure(r, surface, &resolve(&(r.specs)(), &given, &DialStates::new()), &Cancel::default(), &silent).unwrap()
+    let given: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect();
+    let planes = r.measurement().map(|m| planes(surface, m, &given));
+    r.plane(surface, &resolve(&(r.specs)(), &given, &DialStates::new()), planes.as_ref())
+}
+
+pub fn planes(surface: &Surface, m: &Measurement, settings: &Settings) -> Plane {
+    let key = MeasurementKey::new(m, Extent::of(&surface.piece), settings);
+    measure(m, surface, &key.settings, &Cancel::default(), &silent).unwrap()
+}
+
+/// Numbers as settings.
+pub fn numbers<const N: usize>(of: [(&'static str, f64); N]) -> [(&'static str, Param); N] {
+    of.map(|(k, v)| (k, v.into()))
 }
 
 pub fn step(join: Join, kind: &str, settings: &[(&str, Param)]) -> Step {
@@ -117,13 +128,14 @@ pub fn evaluated(document: &Document, surface: &Surface) -> Evaluation {
 
 pub fn evaluated_with(document: &Document, surface: &Surface, cache: &Cache) -> Evaluation {
     let mut held = BTreeMap::new();
-    for key in needs(document) {
-        let r = reading::find(key.kind).unwrap();
-        let plane = measure(r, surface, &key.settings, &Cancel::default(), &silent).unwrap();
+    for key in needs(document, &surface.piece) {
+        let m = measurement::find(key.kind).unwrap();
+        let plane = measure(m, surface, &key.settings, &Cancel::default(), &silent).unwrap();
         held.insert(key.hash(&surface.piece.hash, surface.atlas.size), Arc::new(plane));
     }
     let readings = |hash: &str| held.get(hash).cloned();
-    let context = Context { surface, readings: &readings, cache, cancel: &Cancel::default(), progress: &silent };
+    let context =
+        Context { surface, readings: &readings, cache, cancel: &Cancel::default(), tag: "", progress: &silent };
     evaluate(document, &context).unwrap()
 }
 

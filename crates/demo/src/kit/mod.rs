@@ -52,7 +52,15 @@ impl Kit {
     }
 
     fn add(&mut self, part: &str, charts: Vec<sweep::Flat>, place: Mat4) {
-        for c in charts {
+        for mut c in charts {
+            // Seen from outside, every chart lies in the square the right way round.
+            let double = |t: &[u32; 3]| {
+                let [a, b, c] = t.map(|v| c.flat[v as usize]);
+                (b - a).perp_dot(c - a)
+            };
+            if c.triangles.iter().map(double).sum::<f32>() < 0.0 {
+                c.flat.iter_mut().for_each(|p| p.x = -p.x);
+            }
             self.charts.push(Chart {
                 part: part.into(),
                 shape: self.shapes,

@@ -1,8 +1,7 @@
 //! The cabinet: recipes saved, laid, imported, exported.
 
 use dustcoat_core::bake::reading;
-use dustcoat_core::document::{self, Document, Edit};
-use dustcoat_core::evaluate;
+use dustcoat_core::document::{self, Edit};
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::recipe::package::{self, PackageLimits};
 
@@ -10,12 +9,14 @@ use super::{App, AppError};
 use crate::db::CabinetRow;
 use crate::views::{CabinetCard, EditRequest, LayRecipe, ProjectView, SaveRecipe};
 
-/// Labels of the readings a recipe needs.
+/// Labels of the measurements a recipe needs.
 fn needs(recipe: &Recipe) -> Vec<String> {
-    let mut document = Document::new("needs");
-    document.layers = vec![recipe.to_use()];
-    let label = |kind: &str| reading::find(kind).map_or(kind, |r| r.label).to_owned();
-    evaluate::needs(&document).iter().map(|k| label(k.kind)).collect()
+    let mut kinds: Vec<&str> = vec![];
+    for step in document::layers(&recipe.layers).iter().flat_map(|l| &l.mask.steps) {
+        let measured = reading::find(&step.kind).and_then(|r| r.measurement());
+        kinds.extend(measured.map(|m| m.label).filter(|label| !kinds.contains(label)));
+    }
+    kinds.into_iter().map(str::to_owned).collect()
 }
 
 impl App {

@@ -24,6 +24,9 @@ pub enum AppError {
     /// With a package.
     #[error(transparent)]
     Package(#[from] PackageError),
+    /// With a picture.
+    #[error(transparent)]
+    Picture(#[from] dustcoat_core::raster::picture::PictureError),
     /// While evaluating.
     #[error(transparent)]
     Evaluate(#[from] EvaluateError),

@@ -9,10 +9,11 @@ use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{self, Context, Evaluation, steps};
 use dustcoat_core::handoff::png;
 use dustcoat_core::raster::Plane;
+use dustcoat_core::setting::{DialStates, Settings, resolve};
 use dustcoat_core::still::{Camera, Shot, lit};
 use dustcoat_core::task::{Cancel, silent};
 
-use super::readings::key_of;
+use super::readings::{find_reading, key_of};
 use super::{App, AppError, lock};
 use crate::db::ProjectRow;
 use crate::views::{EvaluateRequest, EvaluationView, PreviewRequest, Tile};
@@ -37,7 +38,7 @@ impl App {
     ///
     /// # Errors
     /// [`AppError`]; an overtaken request ends as cancelled.
-    pub fn evaluate(&self, project: i64, request: &EvaluateRequest) -> Result<EvaluationView, AppError> {
+    pub fn evaluate(self: &Arc<Self>, project: i64, request: &EvaluateRequest) -> Result<EvaluationView, AppError> {
         let clock = Instant::now();
         let cancel = Cancel::default();
         if let Some(old) = lock(&self.running).insert(request.page.clone(), cancel.clone()) {
@@ -45,18 +46,23 @@ impl App {
         }
         let row = self.db.project(project)?;
         let document = super::projects::try_edits(&row.document, &request.edits)?;
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, document.draft_size);
-        self.ensure_needs(project, &document, &surface)?;
-        let readings = |hash: &str| self.held(hash);
-        let context = self.context(&surface, &readings, &cancel);
+        let surface = self.surface_of(&document, document.draft_size)?;
+        let (provisional, improving) = if request.provisional {
+            self.provisional(project, &document, &surface, &cancel)?
+        } else {
+            self.ensure_needs(project, &document, &surface)?;
+            (false, false)
+        };
+        let readings = |hash: &str| self.at_hand(hash);
+        let context = Context { tag: if provisional { "~" } else { "" }, ..self.context(&surface, &readings, &cancel) };
         let e = evaluate::evaluate(&document, &context)?;
-        let mut view = self.textures(&document, &surface, &e, request)?;
+        let mut view = self.textures(&document, &context, &e, request)?;
+        (view.provisional, view.improving) = (provisional, improving);
         if let Some(layer) = &request.layer {
             self.add_mask(&document, layer, &context, request, &mut view)?;
         }
         if let Some(kind) = &request.reading {
-            view.reading = Some(self.reading_texture(&document, kind, &surface, &cancel)?);
+            view.reading = Some(self.reading_texture(project, &document, kind, &context)?);
         }
         cancel.check()?;
         view.seconds = clock.elapsed().as_secs_f64();
@@ -66,9 +72,13 @@ impl App {
     /// A project and its piece at the draft size.
     pub(super) fn laid_out(&self, project: i64) -> Result<(ProjectRow, Arc<Surface>), AppError> {
         let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, row.document.draft_size);
+        let surface = self.surface_of(&row.document, row.document.draft_size)?;
         Ok((row, surface))
+    }
+
+    /// A measurement, or a coarse one in its place.
+    fn at_hand(&self, hash: &str) -> Option<Arc<Plane>> {
+        self.held(hash).or_else(|| self.coarse.get(hash))
     }
 
     fn context<'a>(
@@ -77,41 +87,55 @@ impl App {
         readings: evaluate::Readings<'a>,
         cancel: &'a Cancel,
     ) -> Context<'a> {
-        Context { surface, readings, cache: &self.planes, cancel, progress: &silent }
+        Context { surface, readings, cache: &self.planes, cancel, tag: "", progress: &silent }
     }
 
+    /// Occlusion for the packed map and what it is made of: a picture that stands in, or what was measured, if it is at hand.
     pub(super) fn occlusion(&self, document: &Document, surface: &Surface) -> Option<(String, Arc<Plane>)> {
-        let key = key_of(document, reading::find("occlusion")?);
+        let reading = reading::find("occlusion")?;
+        if let Some((hash, _)) = surface.piece.stand_ins.get("occlusion") {
+            let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
+            return Some((hash.clone(), Arc::new(reading.plane(surface, &settings, None))));
+        }
+        let key = key_of(document, &surface.piece, reading.measurement()?);
         let hash = key.hash(&surface.piece.hash, surface.atlas.size);
-        Some((hash.clone(), self.held(&hash)?))
+        Some((hash.clone(), self.at_hand(&hash)?))
     }
 
     fn textures(
         &self,
         document: &Document,
-        surface: &Surface,
+        context: &Context,
         e: &Evaluation,
         request: &EvaluateRequest,
     ) -> Result<EvaluationView, AppError> {
-        let k = &e.keys;
+        let (k, surface) = (&e.keys, context.surface);
         let occlusion = self.occlusion(document, surface);
         let occlusion_hash = occlusion.as_ref().map_or("", |o| o.0.as_str());
         let values = occlusion.as_ref().map(|o| o.1.as_slice());
-        let orm_key = format!("orm/{}/{}/{occlusion_hash}", k["roughness"], k["metallic"]);
+        let orm_key = format!("orm/{}/{}/{occlusion_hash}{}", k["roughness"], k["metallic"], context.tag);
         let height = request.height.then(|| {
             self.pixels_of(&format!("height8/{}", k["height"]), || {
                 let scaled: Vec<f32> = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * HEIGHT_SHOWN)).collect();
                 texture::grey8(surface, &scaled)
             })
         });
+        let parts = request.parts.then(|| {
+            let key = format!("parts/{}", surface.key());
+            self.pixels_of(&key, || texture::scatter(surface, [255], |i| [surface.atlas.part[i].min(254) as u8]))
+        });
         Ok(EvaluationView {
             size: surface.atlas.size,
+            sheets: surface.atlas.sheets,
             base_color: self.pixels_of(&format!("base/{}", k["base_color"]), || texture::base_color(surface, e)),
             orm: self.pixels_of(&orm_key, || texture::orm(surface, e, values)),
             normal: self.pixels_of(&format!("normal/{}", k["height"]), || texture::normal(surface, e, GreenAxis::Up)),
             height,
             mask: None,
             reading: None,
+            parts,
+            provisional: false,
+            improving: false,
             tiles: vec![],
             tile_size: TILE,
             histogram: vec![],
@@ -187,37 +211,63 @@ impl App {
         self.pixels_of(&key, || t.shot.mask_picture(&t.subset, values))
     }
 
-    /// A reading on the piece, as a PNG the size of a tile.
+    /// A reading on the piece, as a PNG the size of a tile. `name` is its kind, or `edges:fine` for one of its radii.
     ///
     /// # Errors
     /// [`AppError`]; one that has not been measured has no picture.
-    pub fn reading_picture(&self, project: i64, kind: &str) -> Result<Vec<u8>, AppError> {
+    pub fn reading_picture(&self, project: i64, name: &str) -> Result<Vec<u8>, AppError> {
         let (row, surface) = self.laid_out(project)?;
-        let reading = reading::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))?;
-        let key = key_of(&row.document, reading);
-        let plane = if reading.measured {
-            let hash = key.hash(&surface.piece.hash, surface.atlas.size);
-            self.held(&hash).ok_or(evaluate::EvaluateError::Missing(key))?
-        } else {
-            self.ensure(&key, &surface, &Cancel::default(), &silent)?
-        };
+        let plane = self.reading_plane(&row.document, name, &surface, &|hash| self.at_hand(hash))?;
         let t = self.tile_shot(&surface);
         let seen: Vec<f32> = t.texels.iter().map(|i| plane[*i as usize]).collect();
         Ok(png::rgba8(&t.shot.mask_picture(&t.subset, &seen), TILE[0], TILE[1]))
     }
 
-    fn reading_texture(
+    /// The values of a reading with its measurement from `readings`.
+    fn reading_plane(
         &self,
         document: &Document,
-        kind: &str,
+        name: &str,
         surface: &Surface,
-        cancel: &Cancel,
+        readings: evaluate::Readings,
+    ) -> Result<Plane, AppError> {
+        let (kind, radius) = name.split_once(':').unwrap_or((name, ""));
+        let reading = find_reading(kind)?;
+        let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
+        let key = reading.key(&surface.piece, &project);
+        let hash = key.as_ref().map(|k| k.hash(&surface.piece.hash, surface.atlas.size));
+        let measured = hash.as_deref().and_then(readings);
+        if let (Some(key), None) = (key, &measured) {
+            return Err(evaluate::EvaluateError::Missing(key).into());
+        }
+        let mut own = Settings::new();
+        if !radius.is_empty() {
+            own.insert("radius".into(), radius.into());
+        }
+        let settings = resolve(&(reading.specs)(), &own, &DialStates::new());
+        Ok(reading.plane(surface, &settings, measured.as_deref()))
+    }
+
+    /// A reading as a texture; measured now if it has not been.
+    fn reading_texture(
+        &self,
+        project: i64,
+        document: &Document,
+        name: &str,
+        context: &Context,
     ) -> Result<String, AppError> {
-        let reading = reading::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))?;
-        let key = key_of(document, reading);
-        let plane = self.ensure(&key, surface, cancel, &silent)?;
-        let hash = key.hash(&surface.piece.hash, surface.atlas.size);
-        Ok(self.pixels_of(&format!("grey/{hash}"), || texture::grey8(surface, &plane)))
+        let surface = context.surface;
+        let reading = find_reading(name.split_once(':').map_or(name, |n| n.0))?;
+        let settings = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
+        let key = reading.key(&surface.piece, &settings);
+        let hash = key.as_ref().map(|k| k.hash(&surface.piece.hash, surface.atlas.size)).unwrap_or_default();
+        if let Some(key) = key.filter(|_| self.at_hand(&hash).is_none()) {
+            self.ensure(project, &key, surface, context.cancel, &silent)?;
+        }
+        let coarse = if self.held(&hash).is_none() { context.tag } else { "" };
+        let pixels_key = format!("reading/{name}/{}/{hash}{coarse}", surface.key());
+        let plane = self.reading_plane(document, name, surface, context.readings)?;
+        Ok(self.pixels_of(&pixels_key, || texture::grey8(surface, &plane)))
     }
 
     /// Makes and keeps the front door's picture of a project as it stands, if its readings are at hand.
@@ -245,7 +295,7 @@ impl App {
     /// The front door's picture: of the revision in force if it can be drawn without measuring, or else the last one, or else the bare piece.
     ///
     /// # Errors
-    /// [`AppError`]; a piece without UVs has no picture.
+    /// [`AppError`]
     pub fn picture(&self, project: i64) -> Result<Vec<u8>, AppError> {
         let row = self.db.project(project)?;
         let kept = self.db.picture(project)?;
@@ -254,8 +304,7 @@ impl App {
         {
             return Ok(png.clone());
         }
-        let piece = self.piece(&row.source)?;
-        let surface = self.surface(&piece, row.document.draft_size);
+        let surface = self.surface_of(&row.document, row.document.draft_size)?;
         if self.missing(&row.document, &surface).is_empty() {
             let png = self.picture_of(&row.document, &surface)?;
             self.db.set_picture(project, row.revision, &png)?;
@@ -263,7 +312,11 @@ impl App {
         }
         match kept {
             Some((png, _)) => Ok(png),
-            None => self.picture_of(&Document::new("bare"), &self.surface(&surface.piece, 256)),
+            None => {
+                let bare = Document { intake: row.document.intake.clone(), ..Document::new("bare") };
+                let surface = self.surface_of(&bare, 256)?;
+                self.picture_of(&bare, &surface)
+            }
         }
     }
 }

@@ -3,6 +3,7 @@
 use std::io::{Cursor, Write};
 use std::time::Instant;
 
+use dustcoat_core::document;
 use dustcoat_core::evaluate::{self, Context};
 use dustcoat_core::handoff::{self, Layout};
 use dustcoat_core::mesh::Finding;
@@ -19,9 +20,10 @@ impl App {
     /// [`AppError::Handoff`] when the layout makes no sense.
     pub fn plan_handoff(&self, project: i64, layout: Layout) -> Result<HandoffView, AppError> {
         let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let files = layout.plan(&row.document.name)?;
+        let piece = self.piece(&row.document.intake)?;
+        let files = layout.plan(&row.document.name, &piece.sheets)?;
         let mut problems: Vec<Finding> = piece.findings.iter().filter(|f| f.serious).cloned().collect();
+        problems.extend(document::lost_parts(&row.document, &piece));
         if row.document.layers.is_empty() {
             problems.push(Finding {
                 serious: false,
@@ -39,15 +41,21 @@ impl App {
     pub fn write_handoff(&self, project: i64, layout: &Layout) -> Result<HandoffDone, AppError> {
         let clock = Instant::now();
         let row = self.db.project(project)?;
-        let piece = self.piece(&row.source)?;
-        let files = layout.plan(&row.document.name)?;
-        let surface = self.surface(&piece, layout.size);
+        let piece = self.piece(&row.document.intake)?;
+        let files = layout.plan(&row.document.name, &piece.sheets)?;
+        let surface = self.surface_of(&row.document, layout.size)?;
         self.ensure_needs(project, &row.document, &surface)?;
         let cancel = Cancel::default();
         lock(&self.measurements).insert(project, cancel.clone());
         let readings = |hash: &str| self.held(hash);
-        let context =
-            Context { surface: &surface, readings: &readings, cache: &self.planes, cancel: &cancel, progress: &silent };
+        let context = Context {
+            surface: &surface,
+            readings: &readings,
+            cache: &self.planes,
+            cancel: &cancel,
+            tag: "",
+            progress: &silent,
+        };
         let e = evaluate::evaluate(&row.document, &context)?;
         let occlusion = self.occlusion(&row.document, &surface).map(|o| o.1);
         let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
@@ -56,7 +64,7 @@ impl App {
         for (i, file) in files.iter().enumerate() {
             cancel.check()?;
             let share = i as f32 / files.len() as f32;
-            self.send(Event::Progress { project, label: format!("Writing {}", file.name), share });
+            self.send(Event::Progress { project, label: format!("Writing {}", file.name), share, left: None });
             let bytes = handoff::write(file, layout, &surface, &e, occlusion.as_ref().map(|o| o.as_slice()));
             let written = zip.start_file(&file.name, options).and_then(|()| Ok(zip.write_all(&bytes)?));
             written.expect("a ZIP in memory takes planned names once each");

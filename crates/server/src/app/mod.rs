@@ -8,11 +8,11 @@ mod pieces;
 mod projects;
 mod readings;
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
-use dustcoat_core::bake::Surface;
+use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
@@ -38,16 +38,25 @@ pub struct App {
     pub events: broadcast::Sender<Event>,
     pieces: Moka<String, Arc<Piece>>,
     surfaces: Moka<(String, u32), Arc<Surface>>,
+    finers: Moka<String, Arc<Finer>>,
     readings: Moka<String, Arc<Plane>>,
+    /// Coarse measurements, by the hash of the real ones.
+    coarse: Moka<String, Arc<Plane>>,
     pixels: Moka<String, Arc<Vec<u8>>>,
     shots: Moka<String, Arc<evaluate::TileShot>>,
     planes: Cache,
+    /// Threads that measure, apart from those that evaluate.
+    measurers: rayon::ThreadPool,
     /// One measurement of a reading at a time; whoever asks for the same waits and finds it done.
     measuring: Mutex<HashMap<String, Arc<Mutex<()>>>>,
     /// The evaluation under way per page, so that the next one can overtake it.
     running: Mutex<HashMap<String, Cancel>>,
     /// The measurement under way per project, so that it can be cancelled.
     measurements: Mutex<HashMap<i64, Cancel>>,
+    /// The measurements being taken in the background per project, by hash.
+    improving: Mutex<HashMap<i64, Vec<String>>>,
+    /// Measurements that somebody stopped: not begun again until somebody asks.
+    stopped: Mutex<HashSet<String>>,
 }
 
 impl App {
@@ -68,13 +77,18 @@ impl App {
             events: broadcast::channel(256).0,
             pieces: Moka::new(16),
             surfaces: Moka::new(6),
+            finers: Moka::new(4),
             readings: by_bytes(READING_BUDGET, |p: &Arc<Plane>| p.len() * 4),
+            coarse: by_bytes(READING_BUDGET / 4, |p: &Arc<Plane>| p.len() * 4),
             pixels: by_bytes(PIXEL_BUDGET, |p: &Arc<Vec<u8>>| p.len()),
             shots: Moka::new(16),
             planes: Cache::new(PLANE_BUDGET),
+            measurers: rayon::ThreadPoolBuilder::new().build().map_err(|e| DbError::Broken(e.to_string()))?,
             measuring: Mutex::default(),
             running: Mutex::default(),
             measurements: Mutex::default(),
+            improving: Mutex::default(),
+            stopped: Mutex::default(),
         })
     }
 

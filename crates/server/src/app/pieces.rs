@@ -1,18 +1,28 @@
-//! Pieces and surfaces, read once and held.
+//! Pieces and surfaces, read once and held; meshes and pictures brought in.
 
 use std::sync::Arc;
 
-use dustcoat_core::bake::Surface;
-use dustcoat_core::mesh::Piece;
-use dustcoat_core::mesh::import::{MeshLimits, import};
-use dustcoat_core::recipe::package::MeshSource;
+use dustcoat_core::bake::{Finer, Surface};
+use dustcoat_core::document::{self, Document, Edit};
+use dustcoat_core::mesh::import::{self, MeshLimits, import};
+use dustcoat_core::mesh::intake::{PictureUse, guess_purpose};
+use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, layout, swap};
+use dustcoat_core::raster::picture::Picture;
 
 use super::{App, AppError};
-use crate::views::PieceView;
+use crate::db::DbError;
+use crate::views::{EditRequest, PieceView, ProjectView};
+
+/// The most characters of a file name that are kept.
+const FILE_NAME: usize = 200;
+
+pub(super) fn short(file: &str) -> String {
+    file.chars().take(FILE_NAME).collect()
+}
 
 impl App {
-    /// The piece of a mesh file that is kept.
-    pub(super) fn piece(&self, source: &MeshSource) -> Result<Arc<Piece>, AppError> {
+    /// A mesh as it was imported.
+    fn mesh(&self, source: &MeshSource) -> Result<Arc<Piece>, AppError> {
         let key = format!("{}-{:?}-{}", source.hash, source.unit, source.file);
         if let Some(piece) = self.pieces.get(&key) {
             return Ok(piece);
@@ -23,44 +33,162 @@ impl App {
         Ok(piece)
     }
 
-    /// A piece laid out at a size.
-    pub(super) fn surface(&self, piece: &Arc<Piece>, size: u32) -> Arc<Surface> {
-        self.surfaces.get_with((piece.hash.clone(), size), || Arc::new(Surface::new(piece.clone(), size)))
+    /// The piece of an intake.
+    pub(super) fn piece(&self, intake: &Intake) -> Result<Arc<Piece>, AppError> {
+        let mesh = self.mesh(&intake.mesh)?;
+        if *intake == Intake::of_mesh(intake.mesh.clone()) {
+            return Ok(mesh);
+        }
+        let text = serde_json::to_vec(intake).map_err(DbError::from)?;
+        let key = blake3::hash(&text).to_hex().to_string();
+        if let Some(piece) = self.pieces.get(&key) {
+            return Ok(piece);
+        }
+        let piece = Arc::new(mesh.take_in(intake, &|used| self.db.asset(&used.hash).ok()));
+        self.pieces.insert(key, piece.clone());
+        Ok(piece)
     }
 
-    /// What the page shows of a piece.
-    pub(super) fn piece_view(&self, source: &MeshSource, piece: &Piece) -> PieceView {
-        PieceView {
+    /// The piece of a document laid out at a size.
+    pub(super) fn surface_of(&self, document: &Document, size: u32) -> Result<Arc<Surface>, AppError> {
+        let intake = &document.intake;
+        let piece = self.piece(intake)?;
+        let finer = match &intake.finer {
+            Some(finer) => Some((self.finer(&finer.mesh)?, finer.cage_on(&piece))),
+            None => None,
+        };
+        let key = (format!("{}{}", piece.hash, piece.look), size);
+        Ok(self.surfaces.get_with(key, || Arc::new(Surface::new(piece, size).with_finer(finer))))
+    }
+
+    fn finer(&self, source: &MeshSource) -> Result<Arc<Finer>, AppError> {
+        let key = format!("{}-{:?}-{}", source.hash, source.unit, source.file);
+        if let Some(finer) = self.finers.get(&key) {
+            return Ok(finer);
+        }
+        let finer = Arc::new(Finer::read(source, &self.db.asset(&source.hash)?)?);
+        self.finers.insert(key, finer.clone());
+        Ok(finer)
+    }
+
+    /// What the page shows of a project's piece.
+    pub(super) fn piece_view(&self, document: &Document, piece: &Piece) -> Result<PieceView, AppError> {
+        let mut findings = piece.findings.clone();
+        findings.extend(document::lost_parts(document, piece));
+        let missed = match &document.intake.finer {
+            Some(_) => self.surface_of(document, document.draft_size)?.base_normals().and_then(|b| b.missed),
+            None => None,
+        };
+        Ok(PieceView {
             hash: piece.hash.clone(),
-            file: source.file.clone(),
+            file: document.intake.mesh.file.clone(),
             parts: piece.parts.clone(),
             shells: piece.shells,
             triangles: piece.triangles.len() as u32,
             size: std::array::from_fn(|a| piece.max[a] - piece.min[a]),
             min: piece.min,
-            has_uvs: piece.has_uvs(),
-            findings: piece.findings.clone(),
-        }
+            charts: piece.charts,
+            sheets: piece.sheets.clone(),
+            layout: layout::report(piece, document.draft_size),
+            colored: !piece.colors.is_empty(),
+            missed,
+            findings,
+        })
     }
 
-    /// The buffers of a project's piece for the view: two counts (u32: vertices, triangles), then positions, normals, tangents (4), UVs as f32,
-    /// indices as u32, parts per triangle as u16, all little-endian.
+    /// The buffers of a project's piece for the view: two counts (u32: vertices, triangles), then positions, normals, tangents (4), UVs in the texture of
+    /// all sheets as f32, indices as u32, all little-endian.
     ///
     /// # Errors
     /// When there is no such project, or its mesh can't be read.
     pub fn mesh_buffers(&self, project: i64) -> Result<Vec<u8>, AppError> {
-        let piece = self.piece(&self.db.project(project)?.source)?;
-        let mut out = Vec::with_capacity(piece.positions.len() * 48 + piece.triangles.len() * 14 + 8);
+        let piece = self.piece(&self.db.project(project)?.document.intake)?;
+        let mut out = Vec::with_capacity(piece.positions.len() * 48 + piece.triangles.len() * 12 + 8);
         for n in [piece.positions.len(), piece.triangles.len()] {
             out.extend((n as u32).to_le_bytes());
+        }
+        let mut uvs = piece.uvs.clone();
+        let sheets = piece.sheets.len() as f32;
+        let mut done = vec![false; uvs.len()];
+        for (tri, sheet) in piece.triangles.iter().zip(&piece.sheet_of) {
+            for v in tri.map(|v| v as usize) {
+                if !std::mem::replace(&mut done[v], true) {
+                    uvs[v][1] = (uvs[v][1] + f32::from(*sheet)) / sheets;
+                }
+            }
         }
         let mut floats = |v: &[f32]| v.iter().for_each(|f| out.extend(f.to_le_bytes()));
         floats(piece.positions.as_flattened());
         floats(piece.normals.as_flattened());
         floats(piece.tangents.as_flattened());
-        floats(piece.uvs.as_flattened());
+        floats(uvs.as_flattened());
         piece.triangles.as_flattened().iter().for_each(|i| out.extend(i.to_le_bytes()));
-        piece.part_of.iter().for_each(|p| out.extend(p.to_le_bytes()));
         Ok(out)
     }
+
+    /// Takes in another version of a project's mesh, matching its parts to the old ones.
+    ///
+    /// # Errors
+    /// [`AppError`] when it can't be read or the revision is stale; nothing is kept then.
+    pub fn swap_mesh(
+        &self,
+        project: i64,
+        on: i64,
+        file: &str,
+        unit: Option<Unit>,
+        bytes: &[u8],
+    ) -> Result<ProjectView, AppError> {
+        let row = self.db.project(project)?;
+        let old = self.piece(&row.document.intake)?;
+        let new = import(file, bytes, unit, MeshLimits::default())?;
+        let mesh = MeshSource { file: short(file), hash: self.db.keep_asset(bytes)?, unit };
+        let parts = swap::match_parts(&old, &new).looks;
+        self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SwapMesh { mesh, parts }] })
+    }
+
+    /// Brings in a picture for a project's piece; what it is for is guessed from its name.
+    ///
+    /// # Errors
+    /// [`AppError`] when it can't be read or the revision is stale; nothing is kept then.
+    pub fn bring_picture(&self, project: i64, on: i64, file: &str, bytes: &[u8]) -> Result<ProjectView, AppError> {
+        let row = self.db.project(project)?;
+        let picture = picture_use(&row.document.intake.mesh, file, guess_purpose(file), bytes)?;
+        self.db.keep_asset(bytes)?;
+        let mut edits = vec![Edit::AddPicture { picture: picture.clone() }];
+        if picture.purpose == "parts" {
+            edits.push(Edit::TellParts { by: dustcoat_core::mesh::intake::PartsBy::Picture, tolerance: None });
+        }
+        self.edit(project, &EditRequest { revision: on, edits })
+    }
+
+    /// Takes in a finer mesh whose relief the piece takes on.
+    ///
+    /// # Errors
+    /// [`AppError`] when it can't be read or the revision is stale; nothing is kept then.
+    pub fn bring_finer(
+        &self,
+        project: i64,
+        on: i64,
+        file: &str,
+        unit: Option<Unit>,
+        bytes: &[u8],
+    ) -> Result<ProjectView, AppError> {
+        import::bare(file, bytes, unit, MeshLimits::default())?;
+        let mesh = MeshSource { file: short(file), hash: self.db.keep_asset(bytes)?, unit };
+        let finer = Some(dustcoat_core::mesh::intake::Finer { mesh, cage: None });
+        self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SetFiner { finer }] })
+    }
+}
+
+/// A picture as an intake names it, read once to see that it can be.
+pub(super) fn picture_use(mesh: &MeshSource, file: &str, purpose: &str, bytes: &[u8]) -> Result<PictureUse, AppError> {
+    let size = Picture::decode(file, bytes)?.size();
+    Ok(PictureUse {
+        hash: blake3::hash(bytes).to_hex().to_string(),
+        file: short(file),
+        size,
+        purpose: purpose.into(),
+        mesh: mesh.hash.clone(),
+        ..PictureUse::default()
+    })
 }

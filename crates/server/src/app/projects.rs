@@ -1,10 +1,15 @@
 //! Projects: made, shown, edited, undone, packed.
 
+use std::collections::BTreeMap;
+
 use dustcoat_core::document::{self, Document};
-use dustcoat_core::mesh::Unit;
-use dustcoat_core::recipe::package::{self, MeshSource, PackageLimits, Project};
+use dustcoat_core::mesh::import::{self, MeshLimits, import};
+use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
+use dustcoat_core::mesh::{MeshSource, Unit};
+use dustcoat_core::recipe::package::{self, PackageLimits, Project};
 use dustcoat_demo::{piece as demo_piece, projects as demo};
 
+use super::pieces::{picture_use, short};
 use super::{App, AppError};
 use crate::db::ProjectRow;
 use crate::views::{EditRequest, Event, ProjectCard, ProjectView};
@@ -29,7 +34,7 @@ impl App {
     }
 
     fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {
-        let piece = self.piece(&row.source)?;
+        let piece = self.piece(&row.document.intake)?;
         let drives = |d: &document::Dial| (d.id.clone(), document::driven(&row.document, &d.id));
         let dials = document::dial_states(&row.document.dials, &Default::default());
         let layers = document::layers(&row.document.layers);
@@ -38,8 +43,9 @@ impl App {
             revision: row.revision,
             undo: row.undo,
             redo: row.redo,
-            piece: self.piece_view(&row.source, &piece),
-            readings: self.reading_states(&row.document, &piece)?,
+            piece: self.piece_view(&row.document, &piece)?,
+            measurements: self.measurement_states(row.id, &row.document, &piece)?,
+            stand_ins: piece.stand_ins.keys().cloned().collect(),
             driven: row.document.dials.iter().map(drives).collect(),
             standings: document::standings(&row.document),
             colors: layers.iter().map(|l| (l.id.clone(), document::colors(l, &dials))).collect(),
@@ -57,15 +63,17 @@ impl App {
         self.view(id)
     }
 
-    /// Starts a project on a file: a mesh, or a `.dustcoat` package.
+    /// Starts a project on a file: a mesh, a ZIP of a mesh and its pictures, or a `.dustcoat` package.
     ///
     /// # Errors
     /// [`AppError`] when the file can't be read; nothing is kept then.
     pub fn start_on_file(&self, file: &str, unit: Option<Unit>, bytes: &[u8]) -> Result<ProjectView, AppError> {
-        let id = if bytes.starts_with(b"PK") {
-            let project = package::read_project(bytes, PackageLimits::default())?;
-            self.piece_of_bytes(&project.source, &project.mesh)?;
-            self.db.create_project(&project.document, &project.source, &project.mesh)?
+        let is_project = bytes.starts_with(b"PK") && file.to_lowercase().ends_with(".dustcoat");
+        let id = if is_project {
+            let Project { document, files } = package::read_project(bytes, PackageLimits::default())?;
+            let source = &document.intake.mesh;
+            import(&source.file, &files[&source.hash], source.unit, MeshLimits::default())?;
+            self.db.create_project(&document, &files)?
         } else {
             let stem = file.rsplit(['/', '\\']).next().unwrap_or(file);
             let name = stem.rsplit_once('.').map_or(stem, |(s, _)| s).trim();
@@ -76,13 +84,7 @@ impl App {
         self.view(id)
     }
 
-    fn piece_of_bytes(&self, source: &MeshSource, bytes: &[u8]) -> Result<(), AppError> {
-        use dustcoat_core::mesh::import::{MeshLimits, import};
-        import(&source.file, bytes, source.unit, MeshLimits::default())?;
-        Ok(())
-    }
-
-    /// Keeps a project. The mesh is read first, so that nothing unreadable is kept.
+    /// Keeps a project on a mesh, with the pictures that come with it. The mesh is read first, so that nothing unreadable is kept.
     pub(super) fn create(
         &self,
         document: &Document,
@@ -90,11 +92,23 @@ impl App {
         unit: Option<Unit>,
         mesh: &[u8],
     ) -> Result<i64, AppError> {
-        let hash = blake3::hash(mesh).to_hex().to_string();
-        let source = MeshSource { file: file.chars().take(200).collect(), hash, unit };
-        self.piece_of_bytes(&source, mesh)?;
-        document::check(document)?;
-        Ok(self.db.create_project(document, &source, mesh)?)
+        import(file, mesh, unit, MeshLimits::default())?;
+        let mut document = document.clone();
+        let source = MeshSource { file: short(file), hash: blake3::hash(mesh).to_hex().to_string(), unit };
+        let mut files = BTreeMap::from([(source.hash.clone(), mesh.to_vec())]);
+        document.intake.mesh = source;
+        for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {
+            let purpose = found.purpose.unwrap_or_else(|| guess_purpose(&found.name));
+            // A picture that can't be read is no reason to refuse the mesh.
+            let Ok(picture) = picture_use(&document.intake.mesh, &found.name, purpose, &found.bytes) else { continue };
+            if purpose == "parts" {
+                document.intake.parts_by = PartsBy::Picture;
+            }
+            files.insert(picture.hash.clone(), found.bytes);
+            document.intake.pictures.push(picture);
+        }
+        document::check(&document)?;
+        Ok(self.db.create_project(&document, &files)?)
     }
 
     /// Fills an empty database with the demo's projects and recipes.
@@ -151,10 +165,13 @@ impl App {
     /// [`AppError`]
     pub fn pack(&self, id: i64) -> Result<(String, Vec<u8>), AppError> {
         let row = self.db.project(id)?;
-        let mesh = self.db.asset(&row.source.hash)?;
+        let mut files = BTreeMap::new();
+        for (hash, _) in row.document.intake.files() {
+            files.insert(hash.to_owned(), self.db.asset(hash)?);
+        }
         let picture = self.db.picture(id)?.map(|(png, _)| png);
         let name = format!("{}.dustcoat", row.document.name);
-        let project = Project { document: row.document, source: row.source, mesh };
+        let project = Project { document: row.document, files };
         Ok((name, package::write_project(&project, picture.as_deref())))
     }
 }

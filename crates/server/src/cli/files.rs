@@ -1,10 +1,12 @@
 //! `demo-files`: the demo as files.
 
+use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use clap::Args;
+use dustcoat_core::mesh::MeshSource;
 use dustcoat_core::mesh::write::obj;
-use dustcoat_core::recipe::package::{MeshSource, Project, write_project, write_recipe};
+use dustcoat_core::recipe::package::{Project, write_project, write_recipe};
 use dustcoat_demo::{PIECES, projects};
 use serde_json::json;
 
@@ -28,13 +30,11 @@ pub fn demo_files(args: &DemoFilesArgs, json: bool) -> Result<(), CliError> {
         let glb = piece.glb();
         put(format!("{}.glb", piece.key), &glb)?;
         put(format!("{}.obj", piece.key), obj(&(piece.build)()).as_bytes())?;
-        let document = if piece.key == "gate-valve" { projects::gate_valve() } else { projects::swatch_tile() };
-        let source = MeshSource {
-            file: format!("{}.glb", piece.key),
-            hash: blake3::hash(&glb).to_hex().to_string(),
-            unit: None,
-        };
-        put(format!("{}.dustcoat", piece.key), &write_project(&Project { document, source, mesh: glb }, None))?;
+        let mut document = if piece.key == "gate-valve" { projects::gate_valve() } else { projects::swatch_tile() };
+        let hash = blake3::hash(&glb).to_hex().to_string();
+        document.intake.mesh = MeshSource { file: format!("{}.glb", piece.key), hash: hash.clone(), unit: None };
+        let files = BTreeMap::from([(hash, glb)]);
+        put(format!("{}.dustcoat", piece.key), &write_project(&Project { document, files }, None))?;
     }
     put("dock-paint.coatrecipe".into(), &write_recipe(&projects::dock_paint(), None))?;
     if json {

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use dustcoat_core::document::{Dial, Document, layers};
 use dustcoat_core::mesh::import::{MeshLimits, import};
-use dustcoat_core::mesh::{Piece, Unit};
+use dustcoat_core::mesh::{Piece, Unit, layout};
 use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
 use serde_json::{Value, json};
 
@@ -14,7 +14,7 @@ use crate::app::AppError;
 
 #[derive(Args)]
 pub struct InspectArgs {
-    /// A mesh, a .dustcoat or a .coatrecipe.
+    /// A mesh, a ZIP with one, a .dustcoat or a .coatrecipe.
     file: PathBuf,
     /// Unit of a mesh file.
     #[arg(long, value_parser = unit)]
@@ -31,12 +31,12 @@ pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
         document.layers = recipe.layers;
         json!({"kind": "recipe", "name": recipe.name, "note": recipe.note, "layers": layer_names(&document),
                "dials": recipe.dials.iter().map(dial).collect::<Vec<_>>()})
-    } else if bytes.starts_with(b"PK") {
+    } else if name.ends_with(".dustcoat") {
         let project = read_project(&bytes, limits).map_err(AppError::from)?;
-        let piece = import(&project.source.file, &project.mesh, project.source.unit, MeshLimits::default());
+        let piece = super::texture::piece_of(&project);
         json!({"kind": "project", "name": project.document.name, "layers": layer_names(&project.document),
                "dials": project.document.dials.iter().map(dial).collect::<Vec<_>>(),
-               "mesh": mesh(&piece.map_err(AppError::from)?)})
+               "mesh": mesh(&piece?)})
     } else {
         mesh(&import(&name, &bytes, args.unit, MeshLimits::default()).map_err(AppError::from)?)
     };
@@ -60,7 +60,8 @@ fn mesh(piece: &Piece) -> Value {
     let size: Vec<f32> = (0..3).map(|a| piece.max[a] - piece.min[a]).collect();
     json!({"kind": "mesh", "name": piece.name, "triangles": piece.triangles.len(), "vertices": piece.positions.len(),
            "parts": piece.parts, "shells": piece.shells, "charts": piece.charts, "size_mm": size,
-           "uvs": piece.has_uvs(), "findings": piece.findings})
+           "sheets": piece.sheets.iter().map(|s| s.name.as_str()).collect::<Vec<_>>(),
+           "layout_at_1024": layout::report(piece, 1024), "colored": !piece.colors.is_empty(), "findings": piece.findings})
 }
 
 /// Prints a JSON value as an indented outline.

@@ -1,5 +1,6 @@
 //! The commands, for people and for pipelines. Exit code 0, 2 for bad usage, 1 with one line that says what is wrong and what to do.
 
+mod bake;
 mod files;
 mod inspect;
 mod serve;
@@ -33,7 +34,7 @@ enum Command {
     /// Writes the demo meshes (OBJ, GLB), projects and recipes as files.
     DemoFiles(files::DemoFilesArgs),
     /// Measures readings of a mesh and writes them as pictures.
-    Bake(texture::BakeArgs),
+    Bake(bake::BakeArgs),
     /// Writes the texture files of a project.
     Export(texture::ExportArgs),
     /// Lays a recipe on a mesh and writes its texture files.
@@ -92,7 +93,7 @@ pub fn main() -> ExitCode {
         Command::Demo(args) => serve::demo(&args, cli.json),
         Command::Serve(args) => serve::serve(&args, cli.json),
         Command::DemoFiles(args) => files::demo_files(&args, cli.json),
-        Command::Bake(args) => texture::bake(&args, cli.json),
+        Command::Bake(args) => bake::bake(&args, cli.json),
         Command::Export(args) => texture::export(&args, cli.json),
         Command::Apply(args) => texture::apply(&args, cli.json),
         Command::Inspect(args) => inspect::inspect(&args, cli.json),

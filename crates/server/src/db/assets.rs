@@ -1,6 +1,6 @@
-//! Content-addressed bytes: mesh files.
+//! Content-addressed bytes: mesh files and pictures.
 
-use rusqlite::OptionalExtension;
+use rusqlite::{OptionalExtension, params};
 
 use super::{Db, DbError};
 
@@ -13,5 +13,15 @@ impl Db {
         let c = self.lock();
         let found = c.query_row("SELECT bytes FROM assets WHERE hash = ?", [hash], |r| r.get(0)).optional()?;
         found.ok_or(DbError::NotFound("file"))
+    }
+
+    /// Keeps bytes and gives their blake3.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn keep_asset(&self, bytes: &[u8]) -> Result<String, DbError> {
+        let hash = blake3::hash(bytes).to_hex().to_string();
+        self.lock().execute("INSERT OR IGNORE INTO assets (hash, bytes) VALUES (?, ?)", params![hash, bytes])?;
+        Ok(hash)
     }
 }

@@ -15,6 +15,7 @@ use rusqlite_migration::{M, Migrations};
 
 pub use cabinet::CabinetRow;
 pub use projects::{ProjectRow, Summary};
+pub use readings::Measured;
 
 /// Why the database could not do what it was asked.
 #[derive(Debug, thiserror::Error)]
@@ -76,7 +77,8 @@ pub struct Db {
     connection: Mutex<Connection>,
 }
 
-const MIGRATIONS: &[M<'static>] = &[M::up(include_str!("migrations/001_start.sql"))];
+const MIGRATIONS: &[M<'static>] =
+    &[M::up(include_str!("migrations/001_start.sql")), M::up(include_str!("migrations/002_intake.sql"))];
 
 impl Db {
     /// Opens or makes the database in a folder.

@@ -1,8 +1,8 @@
 //! Projects and their revisions.
 
-use dustcoat_core::document::Document;
-use dustcoat_core::mesh::Unit;
-use dustcoat_core::recipe::package::MeshSource;
+use std::collections::BTreeMap;
+
+use dustcoat_core::document::{self, Document};
 use rusqlite::{Connection, OptionalExtension, params};
 
 use super::{Db, DbError};
@@ -16,8 +16,6 @@ pub struct ProjectRow {
     pub revision: i64,
     /// Document in force.
     pub document: Document,
-    /// How its mesh came in.
-    pub source: MeshSource,
     /// What undo would take back.
     pub undo: Option<String>,
     /// What redo would bring again.
@@ -37,40 +35,24 @@ pub struct Summary {
     pub changed: String,
 }
 
-fn unit_text(unit: Option<Unit>) -> Option<String> {
-    unit.and_then(|u| Some(serde_json::to_value(u).ok()?.as_str()?.to_owned()))
-}
-
-fn unit_of(text: Option<String>) -> Option<Unit> {
-    serde_json::from_value(text?.into()).ok()
-}
-
 fn head(c: &Connection, project: i64) -> Result<i64, DbError> {
     let found = c.query_row("SELECT head FROM projects WHERE id = ? AND NOT removed", [project], |r| r.get(0));
     found.optional()?.ok_or(DbError::NotFound("project"))
 }
 
 fn read(c: &Connection, project: i64) -> Result<ProjectRow, DbError> {
-    let sql = "SELECT p.head, r.document, p.mesh_file, p.mesh_hash, p.mesh_unit, r.label, r.parent IS NOT NULL
+    let sql = "SELECT p.head, r.document, r.label, r.parent IS NOT NULL
                FROM projects p JOIN revisions r ON r.id = p.head WHERE p.id = ? AND NOT p.removed";
-    type Row = (i64, String, String, String, Option<String>, String, bool);
-    let row: Option<Row> = c
-        .query_row(sql, [project], |r| {
-            Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?, r.get(4)?, r.get(5)?, r.get(6)?))
-        })
-        .optional()?;
-    let (revision, document, file, hash, unit, label, has_parent) = row.ok_or(DbError::NotFound("project"))?;
+    type Row = (i64, String, String, bool);
+    let row: Option<Row> =
+        c.query_row(sql, [project], |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?))).optional()?;
+    let (revision, document, label, has_parent) = row.ok_or(DbError::NotFound("project"))?;
     let redo = c
         .query_row("SELECT label FROM revisions WHERE parent = ? ORDER BY id DESC LIMIT 1", [revision], |r| r.get(0))
         .optional()?;
-    Ok(ProjectRow {
-        id: project,
-        revision,
-        document: serde_json::from_str(&document)?,
-        source: MeshSource { file, hash, unit: unit_of(unit) },
-        undo: has_parent.then_some(label),
-        redo,
-    })
+    let mut document: Document = serde_json::from_str(&document)?;
+    document::upgrade(&mut document);
+    Ok(ProjectRow { id: project, revision, document, undo: has_parent.then_some(label), redo })
 }
 
 fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
@@ -82,18 +64,18 @@ fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
 }
 
 impl Db {
-    /// Makes a project of a mesh and a first document.
+    /// Makes a project of a first document and the files that its intake names, by blake3.
     ///
     /// # Errors
     /// [`DbError`]
-    pub fn create_project(&self, document: &Document, source: &MeshSource, mesh: &[u8]) -> Result<i64, DbError> {
+    pub fn create_project(&self, document: &Document, files: &BTreeMap<String, Vec<u8>>) -> Result<i64, DbError> {
         let mut c = self.lock();
         let t = c.transaction()?;
-        t.execute("INSERT OR IGNORE INTO assets (hash, bytes) VALUES (?, ?)", params![source.hash, mesh])?;
-        t.execute(
-            "INSERT INTO projects (head, mesh_hash, mesh_file, mesh_unit) VALUES (0, ?, ?, ?)",
-            params![source.hash, source.file, unit_text(source.unit)],
-        )?;
+        for (hash, bytes) in files {
+            t.execute("INSERT OR IGNORE INTO assets (hash, bytes) VALUES (?, ?)", params![hash, bytes])?;
+        }
+        let mesh = &document.intake.mesh;
+        t.execute("INSERT INTO projects (head, mesh_hash, mesh_file) VALUES (0, ?, ?)", params![mesh.hash, mesh.file])?;
         let project = t.last_insert_rowid();
         let text = serde_json::to_string(document)?;
         t.execute("INSERT INTO revisions (project, label, document) VALUES (?, 'start', ?)", params![project, text])?;

@@ -1,11 +1,50 @@
-//! Measured readings by content hash: a cache that may be emptied.
+//! Measurements by content hash: a cache that may be emptied. And what was measured last in each project, from which staleness is told.
 
 use rusqlite::{OptionalExtension, params};
 
 use super::{Db, DbError};
 
+/// The last measurement of a kind in a project.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Measured {
+    /// Hash of the piece that it was taken from.
+    pub piece: String,
+    /// Texture size.
+    pub size: u32,
+    /// A hash of its settings.
+    pub settings: String,
+    /// How long it took.
+    pub seconds: f64,
+    /// How much work that was, in rays.
+    pub work: f64,
+}
+
 impl Db {
-    /// A reading's values and how long they took to measure.
+    /// What was measured last of a kind in a project.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn last_measured(&self, project: i64, kind: &str) -> Result<Option<Measured>, DbError> {
+        let sql = "SELECT piece, size, settings, seconds, work FROM measured WHERE project = ? AND kind = ?";
+        let row = |r: &rusqlite::Row| {
+            Ok(Measured { piece: r.get(0)?, size: r.get(1)?, settings: r.get(2)?, seconds: r.get(3)?, work: r.get(4)? })
+        };
+        Ok(self.lock().query_row(sql, params![project, kind], row).optional()?)
+    }
+
+    /// Notes what was measured last of a kind in a project.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn note_measured(&self, project: i64, kind: &str, m: &Measured) -> Result<(), DbError> {
+        self.lock().execute(
+            "INSERT OR REPLACE INTO measured (project, kind, piece, size, settings, seconds, work) VALUES (?, ?, ?, ?, ?, ?, ?)",
+            params![project, kind, m.piece, m.size, m.settings, m.seconds, m.work],
+        )?;
+        Ok(())
+    }
+
+    /// A measurement's values and how long they took to measure.
     ///
     /// # Errors
     /// [`DbError`]
@@ -17,7 +56,7 @@ impl Db {
         Ok(row.map(|(bytes, seconds)| (floats(bytes), seconds)))
     }
 
-    /// How long a reading took, if it is kept.
+    /// How long a measurement took, if it is kept.
     ///
     /// # Errors
     /// [`DbError`]
@@ -26,7 +65,7 @@ impl Db {
         Ok(c.query_row("SELECT seconds FROM readings WHERE hash = ?", [hash], |r| r.get(0)).optional()?)
     }
 
-    /// Keeps a reading.
+    /// Keeps a measurement.
     ///
     /// # Errors
     /// [`DbError`]

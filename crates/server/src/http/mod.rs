@@ -59,6 +59,9 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/undo", web::post().to(projects::undo))
             .route("/projects/{id}/redo", web::post().to(projects::redo))
             .route("/projects/{id}/file", web::get().to(projects::file))
+            .route("/projects/{id}/mesh", web::post().to(projects::swap_mesh))
+            .route("/projects/{id}/finer", web::post().to(projects::bring_finer))
+            .route("/projects/{id}/pictures", web::post().to(projects::bring_picture))
             .route("/projects/{id}/picture", web::get().to(pixels::picture))
             .route("/projects/{id}/mesh/{hash}", web::get().to(pixels::mesh))
             .route("/projects/{id}/evaluate", web::post().to(pixels::evaluate))
@@ -84,7 +87,7 @@ fn routes(c: &mut web::ServiceConfig) {
 /// Runs work off the async threads.
 async fn off<T: Send + 'static>(
     app: &Shared,
-    work: impl FnOnce(&App) -> Result<T, AppError> + Send + 'static,
+    work: impl FnOnce(&Arc<App>) -> Result<T, AppError> + Send + 'static,
 ) -> Result<T, problem::Failure> {
     let app = app.get_ref().clone();
     // The outer error is a panic in the work: our own bug, which costs this one request.

@@ -25,7 +25,7 @@ pub async fn preview(app: Shared, id: Path<i64>, body: Json<PreviewRequest>) -> 
 }
 
 pub async fn measure(app: Shared, id: Path<i64>, body: Json<MeasureRequest>) -> Answer<ProjectView> {
-    let measured = move |a: &crate::app::App| {
+    let measured = move |a: &std::sync::Arc<crate::app::App>| {
         a.measure(*id, &body.kinds)?;
         a.view(*id)
     };

@@ -55,7 +55,9 @@ impl Failure {
             }
             Failure::App(AppError::PixelsGone) => ("gone", StatusCode::GONE),
             Failure::App(AppError::Edit(_)) => ("edit", StatusCode::UNPROCESSABLE_ENTITY),
-            Failure::App(AppError::Mesh(_) | AppError::Package(_)) => ("file", StatusCode::UNPROCESSABLE_ENTITY),
+            Failure::App(AppError::Mesh(_) | AppError::Package(_) | AppError::Picture(_)) => {
+                ("file", StatusCode::UNPROCESSABLE_ENTITY)
+            }
             Failure::App(AppError::Evaluate(_) | AppError::Handoff(_)) => {
                 ("unprocessable", StatusCode::UNPROCESSABLE_ENTITY)
             }

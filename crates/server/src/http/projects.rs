@@ -1,5 +1,7 @@
 //! Projects over HTTP.
 
+use std::sync::Arc;
+
 use actix_web::web::{Json, Path, Payload, Query};
 use actix_web::{HttpRequest, HttpResponse};
 use dustcoat_core::catalog;
@@ -9,6 +11,7 @@ use serde::Deserialize;
 
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
+use crate::app::App;
 use crate::views::{DemoCard, EditRequest, OnRevision, ProjectCard, ProjectView};
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -53,7 +56,7 @@ pub async fn view(app: Shared, id: Path<i64>) -> Answer<ProjectView> {
 }
 
 pub async fn remove(app: Shared, id: Path<i64>) -> Answer<Vec<ProjectCard>> {
-    let removed = move |a: &crate::app::App| {
+    let removed = move |a: &Arc<App>| {
         a.db.remove_project(*id, true)?;
         a.cards()
     };
@@ -61,7 +64,7 @@ pub async fn remove(app: Shared, id: Path<i64>) -> Answer<Vec<ProjectCard>> {
 }
 
 pub async fn restore(app: Shared, id: Path<i64>) -> Answer<Vec<ProjectCard>> {
-    let restored = move |a: &crate::app::App| {
+    let restored = move |a: &Arc<App>| {
         a.db.remove_project(*id, false)?;
         a.cards()
     };
@@ -78,6 +81,50 @@ pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<
 
 pub async fn redo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {
     Ok(Json(off(&app, move |a| a.step(*id, body.revision, false)).await?))
+}
+
+/// How a file for a project is to be read, and the revision it was given on.
+#[derive(Deserialize)]
+pub struct BringQuery {
+    name: String,
+    unit: Option<Unit>,
+    revision: i64,
+}
+
+pub async fn swap_mesh(
+    app: Shared,
+    id: Path<i64>,
+    query: Query<BringQuery>,
+    request: HttpRequest,
+    body: Payload,
+) -> Answer<ProjectView> {
+    let bytes = upload(&request, body).await?;
+    let BringQuery { name, unit, revision } = query.into_inner();
+    Ok(Json(off(&app, move |a| a.swap_mesh(*id, revision, &name, unit, &bytes)).await?))
+}
+
+pub async fn bring_finer(
+    app: Shared,
+    id: Path<i64>,
+    query: Query<BringQuery>,
+    request: HttpRequest,
+    body: Payload,
+) -> Answer<ProjectView> {
+    let bytes = upload(&request, body).await?;
+    let BringQuery { name, unit, revision } = query.into_inner();
+    Ok(Json(off(&app, move |a| a.bring_finer(*id, revision, &name, unit, &bytes)).await?))
+}
+
+pub async fn bring_picture(
+    app: Shared,
+    id: Path<i64>,
+    query: Query<BringQuery>,
+    request: HttpRequest,
+    body: Payload,
+) -> Answer<ProjectView> {
+    let bytes = upload(&request, body).await?;
+    let BringQuery { name, revision, .. } = query.into_inner();
+    Ok(Json(off(&app, move |a| a.bring_picture(*id, revision, &name, &bytes)).await?))
 }
 
 pub async fn file(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {

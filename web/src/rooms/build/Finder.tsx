@@ -32,7 +32,7 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const previews = useQuery({
     queryKey: ["previews", project?.id, project?.revision, layer.id, place],
     queryFn: () => api.preview(project?.id ?? 0, all.map((e) => addEdit(layer, place, freshStep(e, place)))),
-    enabled: project?.piece.has_uvs ?? false,
+    enabled: project !== null,
     staleTime: 60_000,
   });
   const fetching = previews.isFetching;

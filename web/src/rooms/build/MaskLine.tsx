@@ -53,11 +53,11 @@ export function MaskLine() {
 /** The one setting that says most of a step: its first number or part. */
 function words(entry: Entry | undefined, layer: Layer, step: Step, standings: Standing[]): string {
   if (!step.on) return "off";
-  if (!entry || entry.measured) return entry?.family ?? step.kind;
+  if (!entry) return step.kind;
   const spec = entry.params[0];
   if (!spec) return entry.family;
   const value = spoken(spec, standing(spec, step.settings[spec.key], { layer: layer.id, step: step.id, key: spec.key }, standings));
-  return spec.type === "part" || spec.unit ? value : `${spec.label.toLowerCase()} ${value}`;
+  return spec.type === "part" || spec.unit ? value : `${spec.label} ${value}`.toLowerCase();
 }
 
 function TileOf({ layer, step, first, standings }: { layer: Layer; step: Step; first: boolean; standings: Standing[] }) {

@@ -60,7 +60,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
   const joins = catalog.filter((e) => e.family === "join");
   const amount = catalog.find((e) => e.family === "step")?.params[0];
   const target = { layer: layer.id, step: step.id };
-  const params = entry?.measured ? [] : (entry?.params ?? []);
+  const params = entry?.params ?? [];
   const place = layer.mask.steps.indexOf(step);
   return (
     <>
@@ -85,7 +85,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
           {params.map((spec) => <Setting key={spec.key} spec={spec} param={step.settings[spec.key]} target={{ ...target, key: spec.key }} />)}
         </div>
       )}
-      {entry?.measured && (
+      {entry !== undefined && entry.measured !== "" && (
         <p className="hint" style={{ paddingTop: 10, borderTop: "1px solid var(--hairline)" }}>
           {entry.help} How it is measured is set once for the whole piece, in <Link href={`/p/${project}/surface${location.search}`}>Surface</Link>.
         </p>

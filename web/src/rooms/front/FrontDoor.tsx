@@ -1,16 +1,16 @@
 // The front door: projects as pictures of their pieces; start from a demo piece or from a file dropped anywhere.
-import { ActionIcon, Button, FileButton, Modal, Select, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, FileButton, Tooltip } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { IconTrash } from "@tabler/icons-react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 
+import { bundle, dropped, MESH, MESH_FILES, named } from "../../api/bundle";
 import { api } from "../../api/client";
 import type { ProjectCard, ProjectView } from "../../api/types";
+import { AskUnit } from "../../controls/AskUnit";
 import { say } from "../../state/actions";
-
-const MESH = /\.(obj|glb|gltf)$/i;
 
 export function FrontDoor() {
   const projects = useQuery({ queryKey: ["projects"], queryFn: api.projects, refetchOnMount: "always" });
@@ -34,17 +34,18 @@ export function FrontDoor() {
       setBusy(false);
     }
   };
-  const take = (picked: File | null | undefined) => {
+  const take = (picked: File | null) => {
     if (!picked) return;
     if (MESH.test(picked.name)) setFile(picked);
     else void start(api.startOnFile(picked, null));
   };
+  const takeAll = (files: ReturnType<typeof dropped>) => void files.then(bundle).then(take, say);
   return (
     <div
       className={over ? "front over" : "front"}
       onDragOver={(e) => { e.preventDefault(); setOver(true); }}
       onDragLeave={() => setOver(false)}
-      onDrop={(e) => { e.preventDefault(); setOver(false); take(e.dataTransfer.files[0]); }}
+      onDrop={(e) => { e.preventDefault(); setOver(false); takeAll(dropped(e.dataTransfer)); }}
     >
       <header className="front-head">
         <img src="/mark.svg" alt="" />
@@ -62,11 +63,11 @@ export function FrontDoor() {
         <section>
           <h2>Start a new one</h2>
           <div className="starts">
-            <FileButton onChange={take} accept=".obj,.glb,.gltf,.dustcoat" inputProps={{ "aria-label": "Model file" }}>
+            <FileButton multiple onChange={(files) => takeAll(Promise.resolve(named(files)))} accept={`${MESH_FILES},.dustcoat`} inputProps={{ "aria-label": "Model file" }}>
               {(props) => (
                 <button className="start file" disabled={busy} {...props}>
                   <b>From a model of your own</b>
-                  <span className="soft">Drop an OBJ, GLB or glTF file anywhere on this page, or pick one here. A .dustcoat project works too.</span>
+                  <span className="soft">Drop a GLB, glTF, OBJ, PLY or STL anywhere on this page, alone or with its folder or ZIP, or pick files here. A .dustcoat project works too.</span>
                 </button>
               )}
             </FileButton>
@@ -79,7 +80,7 @@ export function FrontDoor() {
           </div>
         </section>
       </main>
-      {file && <AskUnit file={file} close={() => setFile(null)} start={(unit) => { setFile(null); void start(api.startOnFile(file, unit)); }} />}
+      {file && <AskUnit file={file} verb="Bring it in" close={() => setFile(null)} start={(unit) => { setFile(null); void start(api.startOnFile(file, unit)); }} />}
     </div>
   );
 }
@@ -120,16 +121,3 @@ function Card({ project }: { project: ProjectCard }) {
 }
 
 const when = (iso: string) => new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(new Date(iso));
-
-const UNITS = [["mm", "millimetres"], ["cm", "centimetres"], ["m", "metres"], ["in", "inches"]] as const;
-
-function AskUnit({ file, close, start }: { file: File; close: () => void; start: (unit: string) => void }) {
-  const [unit, setUnit] = useState(/\.obj$/i.test(file.name) ? "mm" : "m");
-  return (
-    <Modal opened onClose={close} title={`How large is ${file.name}?`} size="sm">
-      <p>Patterns and readings are in millimetres, so Dust Coat has to know what one unit of the file is.</p>
-      <Select mt="md" label="One unit of the file is one of these" data={UNITS.map(([value, label]) => ({ value, label }))} value={unit} onChange={(v) => setUnit(v ?? unit)} />
-      <Button mt="lg" data-autofocus onClick={() => start(unit)}>Bring it in</Button>
-    </Modal>
-  );
-}

@@ -1,15 +1,14 @@
 //! Altitude: height on the piece between two levels, in millimetres above its lowest point.
 
-use super::{Reading, Run};
+use super::{Origin, Reading, Run};
 use crate::setting::{ParamSpec, Resolved};
 
 pub static READING: Reading = Reading {
     kind: "altitude",
     label: "Altitude",
     help: "Height above the lowest point of the piece: 0 at the lower level, 1 at the upper.",
-    measured: false,
     specs,
-    fill,
+    origin: Origin::Computed(fill),
 };
 
 fn specs() -> Vec<ParamSpec> {

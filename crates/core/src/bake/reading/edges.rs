@@ -1,20 +1,11 @@
 //! Edges: how much the surface stands out, 2(½ − V) of the ball integral, clamped. A 90° edge reads ½, a cube's corner ¾.
 
-use super::{Reading, Run, ball};
-use crate::setting::Resolved;
+use super::{Origin, Reading, radius_plane, radius_spec};
 
 pub static READING: Reading = Reading {
     kind: "edges",
     label: "Edges",
     help: "Where the surface stands out and hands and ropes rub: 0 on flats, ½ on a right-angled edge.",
-    measured: true,
-    specs: ball::specs,
-    fill,
+    specs: || vec![radius_spec()],
+    origin: Origin::Measured { of: "curvature", plane: radius_plane, value: |v| (1.0 - 2.0 * v).clamp(0.0, 1.0) },
 };
-
-fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
-    ball::fill(run, settings, out);
-    for v in out {
-        *v = (1.0 - 2.0 * *v).clamp(0.0, 1.0);
-    }
-}

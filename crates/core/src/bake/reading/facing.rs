@@ -2,16 +2,15 @@
 
 use glam::Vec3;
 
-use super::{Reading, Run};
+use super::{Origin, Reading, Run};
 use crate::setting::{ParamSpec, Resolved};
 
 pub static READING: Reading = Reading {
     kind: "facing",
     label: "Facing",
     help: "Where the surface looks a given way: tops for dust and salt, undersides for soot.",
-    measured: false,
     specs,
-    fill,
+    origin: Origin::Computed(fill),
 };
 
 const DIRECTIONS: [(&str, &str); 6] = [

@@ -1,15 +1,14 @@
 //! Ground: closeness to the lowest point of the piece, where splashes and damp reach.
 
-use super::{Reading, Run};
+use super::{Origin, Reading, Run};
 use crate::setting::{ParamSpec, Resolved};
 
 pub static READING: Reading = Reading {
     kind: "ground",
     label: "Ground",
     help: "Closeness to the ground that the piece stands on: 1 at its lowest point, 0 above the reach.",
-    measured: false,
     specs,
-    fill,
+    origin: Origin::Computed(fill),
 };
 
 fn specs() -> Vec<ParamSpec> {

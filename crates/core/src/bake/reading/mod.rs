@@ -1,36 +1,48 @@
 //! The readings: what is known of each texel from the piece alone. One file each, one line each in [`READINGS`].
 //!
-//! Some cost rays and are *measured* once per piece, size and settings, and kept; their settings belong to the project. Others follow from position or normal
-//! alone and are computed where they are used; their settings belong to the step.
+//! Some are read from a [measurement](super::measurement), which costs rays and is kept. Others follow from position, normal or number alone and are computed where
+//! they are used. A picture that was brought in may stand in for any of them.
 
 mod altitude;
-mod ball;
+mod border;
 mod edges;
 mod facing;
 mod ground;
 mod occlusion;
-mod rays;
+mod part;
 mod recesses;
 mod shell;
 mod thickness;
 
-use glam::Vec3;
 use rayon::prelude::*;
 
 use super::Surface;
+use super::measurement::{self, Extent, Measurement, MeasurementKey};
+use crate::mesh::parts::StandIn;
 use crate::raster::Plane;
-use crate::setting::{ParamSpec, Resolved};
-use crate::task::{Cancel, Cancelled, OnProgress, Progress};
+use crate::setting::{ParamSpec, Resolved, Settings};
 
-/// Texels per batch: small enough to stop quickly, large enough to keep packets coherent.
-const BATCH: usize = 2048;
-
-/// A run of covered texels to measure.
+/// A run of covered texels to compute a reading for.
 pub struct Run<'a> {
     /// The surface.
     pub surface: &'a Surface,
     /// First covered texel.
     pub start: usize,
+}
+
+/// Where a reading's values come from.
+pub enum Origin {
+    /// From a plane of a measurement.
+    Measured {
+        /// Kind of the measurement.
+        of: &'static str,
+        /// Which of its planes, by the step's settings.
+        plane: fn(&Resolved) -> usize,
+        /// The reading of what was measured.
+        value: fn(f32) -> f32,
+    },
+    /// Computed on the spot: fills a run with values 0…1.
+    Computed(fn(&Run, &Resolved, &mut [f32])),
 }
 
 /// A reading: description and computation.
@@ -41,22 +53,10 @@ pub struct Reading {
     pub label: &'static str,
     /// One sentence of help.
     pub help: &'static str,
-    /// Whether it costs rays and is kept.
-    pub measured: bool,
-    /// Its settings.
+    /// Its settings, which belong to the step.
     pub specs: fn() -> Vec<ParamSpec>,
-    /// Fills a run with values 0…1.
-    pub fill: fn(&Run, &Resolved, &mut [f32]),
-}
-
-/// Where a covered texel lies, drawn `by` mm from its triangle's border towards the middle, but not past half the way. Texels on a
-/// border lie exactly on the neighbouring face, and a ray that starts on a face doesn't see it.
-fn inset(surface: &Surface, i: usize, by: f32) -> Vec3 {
-    let atlas = &surface.atlas;
-    let p = Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
-    let [a, b, c] = surface.piece.corners(atlas.triangle[i]);
-    let way = (a + b + c) / 3.0 - p;
-    p + way * (by / way.length().max(1e-12)).min(0.5)
+    /// Where its values come from.
+    pub origin: Origin,
 }
 
 /// All readings.
@@ -69,6 +69,8 @@ pub static READINGS: &[&Reading] = &[
     &altitude::READING,
     &ground::READING,
     &shell::READING,
+    &part::READING,
+    &border::READING,
 ];
 
 /// The reading of that kind.
@@ -76,45 +78,73 @@ pub fn find(kind: &str) -> Option<&'static Reading> {
     READINGS.iter().copied().find(|r| r.kind == kind)
 }
 
-/// A measured reading with its settings: what a mask line needs and what is kept.
-#[derive(Debug, Clone, PartialEq)]
-pub struct ReadingKey {
-    /// Kind of the reading.
-    pub kind: &'static str,
-    /// Its settings.
-    pub settings: Resolved,
-}
+impl Reading {
+    /// The measurement that it is read from, if it is one that costs rays.
+    pub fn measurement(&self) -> Option<&'static Measurement> {
+        match self.origin {
+            Origin::Measured { of, .. } => measurement::find(of),
+            Origin::Computed(_) => None,
+        }
+    }
 
-impl ReadingKey {
-    /// blake3 over everything the values depend on: piece, size, kind and settings. Hex.
-    pub fn hash(&self, piece_hash: &str, size: u32) -> String {
-        let mut h = blake3::Hasher::new();
-        h.update(b"reading/2|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
-        h.update(self.kind.as_bytes());
-        self.settings.hash_into(&mut h);
-        h.finalize().to_hex().to_string()
+    /// Fills a run with values 0…1, one per covered texel from `run.start` on. `measured` holds the planes of its measurement; without them it reads 0.
+    pub fn fill(&self, run: &Run, settings: &Resolved, measured: Option<&Plane>, out: &mut [f32]) {
+        if let Some(stand_in) = run.surface.piece.stand_ins.get(self.kind) {
+            return stand_in_values(run, &stand_in.1, out);
+        }
+        match (&self.origin, measured) {
+            (Origin::Computed(fill), _) => fill(run, settings, out),
+            (Origin::Measured { plane, value, .. }, Some(planes)) => {
+                let start = plane(settings) * run.surface.atlas.len() + run.start;
+                for (v, m) in out.iter_mut().zip(&planes[start..]) {
+                    *v = value(*m);
+                }
+            }
+            (Origin::Measured { .. }, None) => out.fill(0.0),
+        }
+    }
+
+    /// The reading over a whole surface, on all cores.
+    pub fn plane(&self, surface: &Surface, settings: &Resolved, measured: Option<&Plane>) -> Plane {
+        const RUN: usize = 4096;
+        let mut out = vec![0.0; surface.atlas.len()];
+        out.par_chunks_mut(RUN).enumerate().for_each(|(i, chunk)| {
+            self.fill(&Run { surface, start: i * RUN }, settings, measured, chunk);
+        });
+        out
+    }
+
+    /// The key of the measurement that a piece needs for this reading: none if it costs no rays, or if a picture stands in for it.
+    pub fn key(&self, piece: &crate::mesh::Piece, project: &dyn Fn(&str) -> Settings) -> Option<MeasurementKey> {
+        let measurement = self.measurement().filter(|_| !piece.stand_ins.contains_key(self.kind))?;
+        Some(MeasurementKey::new(measurement, Extent::of(piece), &project(measurement.kind)))
     }
 }
 
-/// Measures a reading over the whole surface on all cores. The same bytes for every thread count.
-///
-/// # Errors
-/// [`Cancelled`] when asked to stop; checked at every batch.
-pub fn measure(
-    reading: &Reading,
-    surface: &Surface,
-    settings: &Resolved,
-    cancel: &Cancel,
-    on: OnProgress,
-) -> Result<Plane, Cancelled> {
-    let mut out = vec![0.0; surface.atlas.len()];
-    let label = format!("Measuring {}", reading.label.to_lowercase());
-    let progress = Progress::new(label, out.len().div_ceil(BATCH), on);
-    out.par_chunks_mut(BATCH).enumerate().try_for_each(|(i, chunk)| {
-        cancel.check()?;
-        (reading.fill)(&Run { surface, start: i * BATCH }, settings, chunk);
-        progress.advance();
-        Ok(())
-    })?;
-    Ok(out)
+/// A picture's numbers under the texels of a run, mixed from the four around each place.
+fn stand_in_values(run: &Run, stand_in: &StandIn, out: &mut [f32]) {
+    let StandIn::Number(grid) = stand_in else { return out.fill(0.0) };
+    let (atlas, size) = (&run.surface.atlas, run.surface.atlas.size);
+    for (at, v) in atlas.texel[run.start..].iter().zip(out) {
+        let (x, y) = (at % size, at / size % size);
+        *v = grid.smooth([(x as f32 + 0.5) / size as f32, (y as f32 + 0.5) / size as f32]);
+    }
+}
+
+/// The setting of readings that are measured at three radii.
+fn radius_spec() -> ParamSpec {
+    ParamSpec::choice(
+        "radius",
+        "Radius",
+        &[("medium", "Medium"), ("fine", "Fine"), ("broad", "Broad")],
+        "At which of the three sizes, set in the Surface room, the shape is looked at.",
+    )
+}
+
+fn radius_plane(settings: &Resolved) -> usize {
+    match settings.text("radius") {
+        "fine" => 0,
+        "broad" => 2,
+        _ => 1,
+    }
 }

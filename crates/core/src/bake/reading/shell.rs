@@ -1,6 +1,6 @@
 //! Shell: a random value for each connected bit of the mesh, for variation from bolt to bolt and plank to plank.
 
-use super::{Reading, Run};
+use super::{Origin, Reading, Run};
 use crate::bake::rays::mix;
 use crate::setting::{ParamSpec, Resolved};
 
@@ -8,9 +8,8 @@ pub static READING: Reading = Reading {
     kind: "shell",
     label: "Shell",
     help: "A random value for every shell: one bolt, one plank differs from the next.",
-    measured: false,
     specs,
-    fill,
+    origin: Origin::Computed(fill),
 };
 
 fn specs() -> Vec<ParamSpec> {
@@ -19,9 +18,12 @@ fn specs() -> Vec<ParamSpec> {
 
 fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
     let (atlas, piece) = (&run.surface.atlas, &run.surface.piece);
-    let seed = mix(settings.integer("seed") ^ 0x51ed_270b);
     for (i, v) in (run.start..).zip(out) {
-        let shell = piece.shell_of[atlas.triangle[i] as usize];
-        *v = (mix(shell.wrapping_mul(0x9e37_79b9) ^ seed) >> 8) as f32 / 16_777_215.0;
+        *v = random(piece.shell_of[atlas.triangle[i] as usize], settings.integer("seed"));
     }
+}
+
+/// A value 0…1 for a number and a seed.
+pub(super) fn random(number: u32, seed: u32) -> f32 {
+    (mix(number.wrapping_mul(0x9e37_79b9) ^ mix(seed ^ 0x51ed_270b)) >> 8) as f32 / 16_777_215.0
 }

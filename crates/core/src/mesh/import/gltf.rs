@@ -1,10 +1,11 @@
-//! glTF 2.0 and GLB through the `gltf` crate: node transforms applied, parts from materials, buffers embedded.
+//! glTF 2.0 and GLB through the `gltf` crate: node transforms applied, parts from materials, buffers embedded or beside it.
 
 use base64::Engine;
 use glam::{Mat3, Mat4, Vec3};
 use gltf::buffer::Source;
 
-use super::{MeshError, MeshLimits, Soup};
+use super::{Folder, FoundPicture, MeshError, MeshLimits, Soup};
+use crate::raster::srgb::encode_u8;
 
 const MAX_NODES: usize = 100_000;
 
@@ -12,17 +13,57 @@ fn unreadable(why: impl ToString) -> MeshError {
     MeshError::Unreadable { why: why.to_string() }
 }
 
-/// Reads a GLB or an embedded glTF; positions are multiplied by `scale`.
-pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
-    // The crate's validation indexes what it hasn't validated yet, so some damaged files make it panic. Nothing of ours is
-    // changed half-way: the reader only makes new values.
-    let result = std::panic::catch_unwind(|| parse(bytes, scale, limits));
+/// Reads a GLB or glTF; positions are multiplied by `scale`.
+pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
+    guarded(|| parse(name, bytes, folder, scale, limits))
+}
+
+/// The pictures that the file's materials use, each once.
+pub fn pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundPicture>, MeshError> {
+    guarded(|| find_pictures(name, bytes, folder))
+}
+
+/// The crate's validation indexes what it hasn't validated yet, so some damaged files make it panic. Nothing of ours is changed half-way: the
+/// reader only makes new values.
+fn guarded<T>(work: impl FnOnce() -> Result<T, MeshError>) -> Result<T, MeshError> {
+    let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
     result.unwrap_or_else(|_| Err(unreadable("it refers to something that it doesn't hold")))
 }
 
-fn parse(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
+fn find_pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundPicture>, MeshError> {
     let gltf = gltf::Gltf::from_slice(bytes).map_err(unreadable)?;
-    let buffers = load_buffers(&gltf)?;
+    let buffers = load_buffers(name, &gltf, folder)?;
+    let content = |image: gltf::Image| match image.source() {
+        gltf::image::Source::View { view, .. } => {
+            let end = view.offset().checked_add(view.length())?;
+            Some(buffers.get(view.buffer().index())?.get(view.offset()..end)?.to_vec())
+        }
+        gltf::image::Source::Uri { uri, .. } => bytes_of_uri(name, uri, folder).ok(),
+    };
+    let mut found: Vec<FoundPicture> = vec![];
+    for material in gltf.materials() {
+        let pbr = material.pbr_metallic_roughness();
+        let used = [
+            (material.normal_texture().map(|t| t.texture()), Some("normal"), "normal"),
+            (material.occlusion_texture().map(|t| t.texture()), Some("occlusion"), "occlusion"),
+            (pbr.base_color_texture().map(|t| t.texture()), None, "base color"),
+            (pbr.metallic_roughness_texture().map(|t| t.texture()), None, "metallic and roughness"),
+            (material.emissive_texture().map(|t| t.texture()), None, "emissive"),
+        ];
+        for (texture, purpose, what) in used {
+            let Some(bytes) = texture.and_then(|t| content(t.source())) else { continue };
+            if !found.iter().any(|f| f.bytes == bytes) {
+                let material = material.name().unwrap_or("material");
+                found.push(FoundPicture { name: format!("{material}, {what}"), purpose, bytes });
+            }
+        }
+    }
+    Ok(found)
+}
+
+fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
+    let gltf = gltf::Gltf::from_slice(bytes).map_err(unreadable)?;
+    let buffers = load_buffers(name, &gltf, folder)?;
     let count = count_triangles(&gltf.document);
     if count > limits.triangles {
         return Err(MeshError::TooLarge { what: "triangles", found: count, limit: limits.triangles });
@@ -55,18 +96,12 @@ fn parse(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError
     Ok(soup)
 }
 
-fn load_buffers(gltf: &gltf::Gltf) -> Result<Vec<Vec<u8>>, MeshError> {
+fn load_buffers(name: &str, gltf: &gltf::Gltf, folder: &Folder) -> Result<Vec<Vec<u8>>, MeshError> {
     gltf.buffers()
         .map(|b| {
             let data = match b.source() {
                 Source::Bin => gltf.blob.clone().ok_or_else(|| unreadable("the GLB has no binary chunk"))?,
-                Source::Uri(uri) => {
-                    let inline = uri.strip_prefix("data:").and_then(|d| d.split_once(";base64,"));
-                    let Some((_, text)) = inline else {
-                        return Err(MeshError::ExternalBuffer { uri: uri.chars().take(80).collect() });
-                    };
-                    base64::engine::general_purpose::STANDARD.decode(text).map_err(unreadable)?
-                }
+                Source::Uri(uri) => bytes_of_uri(name, uri, folder)?,
             };
             if data.len() < b.length() {
                 return Err(unreadable("a buffer is shorter than the file says; it was cut off"));
@@ -74,6 +109,15 @@ fn load_buffers(gltf: &gltf::Gltf) -> Result<Vec<Vec<u8>>, MeshError> {
             Ok(data)
         })
         .collect()
+}
+
+/// What a URI holds (`data:`), or names in the folder that came with the file; nothing else is looked at.
+fn bytes_of_uri(name: &str, uri: &str, folder: &Folder) -> Result<Vec<u8>, MeshError> {
+    if let Some((_, text)) = uri.strip_prefix("data:").and_then(|d| d.split_once(";base64,")) {
+        return base64::engine::general_purpose::STANDARD.decode(text).map_err(unreadable);
+    }
+    let beside = folder.beside(name, uri).map(<[u8]>::to_vec);
+    beside.ok_or_else(|| MeshError::ExternalBuffer { uri: uri.chars().take(80).collect() })
 }
 
 fn count_triangles(document: &gltf::Document) -> usize {
@@ -139,6 +183,7 @@ fn append(
     let positions: Vec<[f32; 3]> = positions.collect();
     let normals: Vec<[f32; 3]> = reader.read_normals().map(Iterator::collect).unwrap_or_default();
     let uvs: Vec<[f32; 2]> = reader.read_tex_coords(0).map(|t| t.into_f32().collect()).unwrap_or_default();
+    let colors: Vec<[f32; 3]> = reader.read_colors(0).map(|c| c.into_rgb_f32().collect()).unwrap_or_default();
     let indices: Vec<u32> = match reader.read_indices() {
         Some(i) => i.into_u32().collect(),
         None => (0..positions.len() as u32).collect(),
@@ -152,6 +197,13 @@ fn append(
         str::to_owned,
     );
     let part = soup.part(&name);
+    let [r, g, b, _] = primitive.material().pbr_metallic_roughness().base_color_factor();
+    // White is what a material has that was given no colour.
+    if primitive.material().index().is_some() && [r, g, b] != [1.0; 3] {
+        soup.part_colors[part as usize] = Some([r, g, b].map(encode_u8));
+    }
+    // Vertex colours are linear (glTF 2.0, 3.9.2).
+    let color = |i: u32| colors.get(i as usize).map(|c| c.map(encode_u8));
     let corner = |i: u32| {
         let i = i as usize;
         let p = positions.get(i).ok_or_else(|| unreadable("a triangle names a vertex that is not there"))?;
@@ -162,7 +214,7 @@ fn append(
     };
     for [a, b, c] in faces(primitive.mode(), &indices) {
         let (b, c) = if mirrored { (c, b) } else { (b, c) };
-        soup.push(part, [corner(a)?, corner(b)?, corner(c)?]);
+        soup.push_colored(part, [corner(a)?, corner(b)?, corner(c)?], [color(a), color(b), color(c)]);
     }
     Ok(())
 }
@@ -178,6 +230,10 @@ fn check_types(primitive: &gltf::Primitive) -> Result<(), MeshError> {
             }
             gltf::Semantic::TexCoords(0) => {
                 a.dimensions() == Dimensions::Vec2
+                    && matches!(a.data_type(), DataType::F32 | DataType::U8 | DataType::U16)
+            }
+            gltf::Semantic::Colors(0) => {
+                matches!(a.dimensions(), Dimensions::Vec3 | Dimensions::Vec4)
                     && matches!(a.data_type(), DataType::F32 | DataType::U8 | DataType::U16)
             }
             _ => true,

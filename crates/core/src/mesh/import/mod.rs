@@ -1,7 +1,12 @@
 //! Foreign mesh files into pieces. One file per format; the kind is told by content first, by name second.
 
+mod folder;
 mod gltf;
 mod obj;
+mod ply;
+mod stl;
+
+pub use folder::Folder;
 
 use super::{MeshError, Piece, Soup, Unit};
 
@@ -20,28 +25,88 @@ impl Default for MeshLimits {
     }
 }
 
-/// Reads a mesh file. `unit` says how long one unit of the file is; `None` takes the format's own (glTF: metres, OBJ: millimetres).
+/// A picture that came with a mesh file.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FoundPicture {
+    /// Its file name, or the name of its material and use.
+    pub name: String,
+    /// What the mesh file uses it for: `normal`, `occlusion`, or nothing said.
+    pub purpose: Option<&'static str>,
+    /// The file.
+    pub bytes: Vec<u8>,
+}
+
+/// Reads a mesh file, or a ZIP of a mesh and what belongs to it. `unit` says how long one unit of the file is; `None` takes the format's own
+/// (glTF: metres, others: millimetres).
 ///
 /// # Errors
 /// [`MeshError`] with what is wrong and what to do; never a panic, whatever the bytes.
 pub fn import(name: &str, bytes: &[u8], unit: Option<Unit>, limits: MeshLimits) -> Result<Piece, MeshError> {
-    if bytes.len() > limits.bytes {
-        return Err(MeshError::TooLarge { what: "bytes", found: bytes.len(), limit: limits.bytes });
-    }
-    let mut soup = read(name, bytes, unit, limits)?;
+    let mut soup = open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?;
     let stem = name.rsplit(['/', '\\']).next().unwrap_or(name);
     soup.name = stem.rsplit_once('.').map_or(stem, |(s, _)| s).to_owned();
     Piece::build(soup)
 }
 
-fn read(name: &str, bytes: &[u8], unit: Option<Unit>, limits: MeshLimits) -> Result<Soup, MeshError> {
-    let lower = name.to_ascii_lowercase();
+/// Reads a mesh file for its shape alone: corners with normals, no UVs made, nothing told of it.
+///
+/// # Errors
+/// As [`import`].
+pub fn bare(name: &str, bytes: &[u8], unit: Option<Unit>, limits: MeshLimits) -> Result<Soup, MeshError> {
+    open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?.cleaned()
+}
+
+/// The pictures that come with a mesh file: those of the ZIP, or those inside a glTF.
+///
+/// # Errors
+/// As [`import`].
+pub fn pictures(name: &str, bytes: &[u8], limits: MeshLimits) -> Result<Vec<FoundPicture>, MeshError> {
+    open(name, bytes, limits, |name, bytes, folder| {
+        let mut found = if is_gltf(name, bytes) { gltf::pictures(name, bytes, folder)? } else { vec![] };
+        let file = |path: &str| path.rsplit('/').next().unwrap_or(path).to_owned();
+        for (path, bytes) in folder.pictures() {
+            if !found.iter().any(|f| f.bytes == bytes) {
+                found.push(FoundPicture { name: file(path), purpose: None, bytes: bytes.to_vec() });
+            }
+        }
+        Ok(found)
+    })
+}
+
+/// Opens a file or a ZIP and hands on the mesh in it, with what lies beside it.
+fn open<T>(
+    name: &str,
+    bytes: &[u8],
+    limits: MeshLimits,
+    then: impl FnOnce(&str, &[u8], &Folder) -> Result<T, MeshError>,
+) -> Result<T, MeshError> {
+    if bytes.len() > limits.bytes {
+        return Err(MeshError::TooLarge { what: "bytes", found: bytes.len(), limit: limits.bytes });
+    }
+    if !bytes.starts_with(b"PK\x03\x04") {
+        return then(name, bytes, &Folder::default());
+    }
+    let folder = Folder::unzip(bytes, limits)?;
+    let (path, mesh) = folder.mesh()?;
+    then(path, mesh, &folder)
+}
+
+fn is_gltf(name: &str, bytes: &[u8]) -> bool {
     let looks_json = bytes.iter().find(|b| !b.is_ascii_whitespace()) == Some(&b'{');
-    if bytes.starts_with(b"glTF") || (looks_json && !lower.ends_with(".obj")) {
-        return gltf::read(bytes, unit.unwrap_or(Unit::M).millimetres(), limits);
+    bytes.starts_with(b"glTF") || (looks_json && !name.to_ascii_lowercase().ends_with(".obj"))
+}
+
+fn read(name: &str, bytes: &[u8], folder: &Folder, unit: Option<Unit>, limits: MeshLimits) -> Result<Soup, MeshError> {
+    if is_gltf(name, bytes) {
+        return gltf::read(name, bytes, folder, unit.unwrap_or(Unit::M).millimetres(), limits);
     }
-    if lower.ends_with(".obj") {
-        return obj::read(bytes, unit.unwrap_or(Unit::Mm).millimetres(), limits);
+    let scale = unit.unwrap_or(Unit::Mm).millimetres();
+    let extension = name.rsplit_once('.').map_or(String::new(), |(_, e)| e.to_ascii_lowercase());
+    match extension.as_str() {
+        "obj" => obj::read(name, bytes, folder, scale, limits),
+        "ply" => ply::read(bytes, scale, limits),
+        "stl" => stl::read(bytes, scale, limits),
+        _ if bytes.starts_with(b"ply") => ply::read(bytes, scale, limits),
+        _ => Err(MeshError::UnknownKind { name: name.to_owned() }),
     }
-    Err(MeshError::UnknownKind { name: name.to_owned() })
 }

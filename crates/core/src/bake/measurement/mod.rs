@@ -1,0 +1,270 @@
+//! Measurements: what costs rays. Each is taken once per piece, size and settings, and kept; its settings belong to the project. One file each, one line
+//! each in [`MEASUREMENTS`]. Readings are what masks take of them.
+
+mod curvature;
+mod occlusion;
+mod rays;
+mod thickness;
+
+use glam::Vec3;
+use rayon::prelude::*;
+
+use super::Surface;
+use super::atlas::metric;
+use super::frame::drawn_in;
+use crate::mesh::Piece;
+use crate::raster::Plane;
+use crate::setting::{DialStates, ParamSpec, Resolved, Settings, resolve};
+use crate::task::{Cancel, Cancelled, OnProgress, Progress};
+
+/// Texels per batch: enough to keep packets coherent, and small enough that the cores share the work evenly.
+const BATCH: usize = 2048;
+
+/// What defaults are taken from: how large the piece is.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Extent {
+    /// Length of the bounding box's diagonal in mm.
+    pub diagonal: f32,
+}
+
+impl Default for Extent {
+    /// A piece as large as a gate valve.
+    fn default() -> Self {
+        Self { diagonal: 600.0 }
+    }
+}
+
+impl Extent {
+    /// Of a piece.
+    pub fn of(piece: &Piece) -> Self {
+        Self { diagonal: piece.diagonal() }
+    }
+
+    /// A length that is a share of the diagonal, to two significant places.
+    pub fn share(self, of: f64) -> f64 {
+        let length = f64::from(self.diagonal) * of;
+        let unit = 10f64.powi(libm::log10(length.max(1e-6)).floor() as i32 - 1);
+        ((length / unit).round() * unit).clamp(0.01, 100_000.0)
+    }
+}
+
+/// A run of covered texels to measure.
+pub struct Run<'a> {
+    /// The surface.
+    pub surface: &'a Surface,
+    /// The covered texels.
+    pub texels: &'a [u32],
+    /// Where in each texel it is measured, from its centre, in texels.
+    pub offset: [f32; 2],
+    /// Somebody may ask to stop; then what is filled in is not used.
+    pub cancel: &'a Cancel,
+}
+
+/// A measurement: description and computation.
+pub struct Measurement {
+    /// Key.
+    pub kind: &'static str,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// One sentence of help.
+    pub help: &'static str,
+    /// Its settings for a piece of that size.
+    pub specs: fn(Extent) -> Vec<ParamSpec>,
+    /// The planes it consists of: key and label.
+    pub planes: &'static [(&'static str, &'static str)],
+    /// Fills a run of each plane with values 0…1.
+    pub fill: fn(&Run, &Resolved, &mut [&mut [f32]]),
+}
+
+/// All measurements.
+pub static MEASUREMENTS: &[&Measurement] = &[&occlusion::MEASUREMENT, &curvature::MEASUREMENT, &thickness::MEASUREMENT];
+
+/// The measurement of that kind.
+pub fn find(kind: &str) -> Option<&'static Measurement> {
+    MEASUREMENTS.iter().copied().find(|m| m.kind == kind)
+}
+
+/// A measurement with its settings: what a mask line needs and what is kept.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MeasurementKey {
+    /// Kind of the measurement.
+    pub kind: &'static str,
+    /// Its settings.
+    pub settings: Resolved,
+}
+
+impl MeasurementKey {
+    /// A measurement of a piece of that size, by a project's settings.
+    pub fn new(measurement: &Measurement, extent: Extent, settings: &Settings) -> Self {
+        let settings = resolve(&(measurement.specs)(extent), settings, &DialStates::new());
+        Self { kind: measurement.kind, settings }
+    }
+
+    /// The same measured with few rays and no finer edges: good enough to look at until the real one is done.
+    pub fn provisional(&self) -> Self {
+        let rays = self.settings.number("rays").min(6.0);
+        let settings = self.settings.clone().with_number("rays", f64::from(rays)).with_text("smooth", "off");
+        Self { kind: self.kind, settings }
+    }
+
+    /// How much work it is on a surface, in rays.
+    pub fn work(&self, texels: usize) -> f64 {
+        texels as f64 * f64::from(self.settings.number("rays"))
+    }
+
+    /// blake3 over everything the values depend on: piece, size, kind and settings. Hex.
+    pub fn hash(&self, piece_hash: &str, size: u32) -> String {
+        let mut h = blake3::Hasher::new();
+        h.update(b"measurement/1|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
+        h.update(self.kind.as_bytes());
+        self.settings.hash_into(&mut h);
+        h.finalize().to_hex().to_string()
+    }
+}
+
+impl Run<'_> {
+    /// Where the `i`-th texel of the run lies, drawn `by` mm in from its triangle's border.
+    fn inset(&self, i: usize, by: f32) -> Vec3 {
+        let (atlas, piece, i) = (&self.surface.atlas, &self.surface.piece, self.texels[i] as usize);
+        let mut p = Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
+        let corners = piece.corners(atlas.triangle[i]);
+        if self.offset != [0.0; 2] {
+            let (du, dv) = metric(piece, atlas.triangle[i], atlas.size);
+            p = inside(p + du * self.offset[0] + dv * self.offset[1], corners);
+        }
+        drawn_in(p, corners, by)
+    }
+
+    /// Unit shading normal of the `i`-th texel of the run.
+    fn normal(&self, i: usize) -> Vec3 {
+        let (atlas, i) = (&self.surface.atlas, self.texels[i] as usize);
+        Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i])
+    }
+
+    /// Normal of the plane of the triangle under the `i`-th texel of the run.
+    fn face_normal(&self, i: usize) -> Vec3 {
+        self.surface.piece.face_normal(self.surface.atlas.triangle[self.texels[i] as usize])
+    }
+}
+
+/// A point of a triangle's plane, drawn into the triangle if it lies outside (by clamping its barycentrics).
+fn inside(p: Vec3, [a, b, c]: [Vec3; 3]) -> Vec3 {
+    let (e1, e2, d) = (b - a, c - a, p - a);
+    let (d11, d12, d22) = (e1.dot(e1), e1.dot(e2), e2.dot(e2));
+    let det = d11 * d22 - d12 * d12;
+    if det.abs() < 1e-20 {
+        return a;
+    }
+    let (v, w) = ((d22 * d.dot(e1) - d12 * d.dot(e2)) / det, (d11 * d.dot(e2) - d12 * d.dot(e1)) / det);
+    let weights = Vec3::new(1.0 - v - w, v, w).max(Vec3::ZERO);
+    let weights = weights / weights.element_sum();
+    a * weights.x + b * weights.y + c * weights.z
+}
+
+/// Places in a texel at which texels on edges are measured again, in texels from the centre: a rotated grid.
+const PLACES: [[f32; 2]; 4] = [[-0.125, -0.375], [0.375, -0.125], [0.125, 0.375], [-0.375, 0.125]];
+/// A texel whose neighbour's value differs by more than this lies on an edge.
+const EDGE: f32 = 0.12;
+
+/// Measures over the whole surface on all cores: the planes one after the other. The same bytes for every thread count.
+///
+/// Texels whose neighbours read quite otherwise are measured at four more places, so that an edge is as smooth as the texels allow; with settings that have
+/// `smooth` off they are not.
+///
+/// # Errors
+/// [`Cancelled`] when asked to stop, within a few milliseconds.
+pub fn measure(
+    measurement: &Measurement,
+    surface: &Surface,
+    settings: &Resolved,
+    cancel: &Cancel,
+    on: OnProgress,
+) -> Result<Plane, Cancelled> {
+    let label = format!("Measuring {}", measurement.label.to_lowercase());
+    let all: Vec<u32> = (0..surface.atlas.len() as u32).collect();
+    let n = measurement.planes.len();
+    let mut out = vec![0.0; all.len() * n];
+    let progress = Progress::new(label, all.len().div_ceil(BATCH), on);
+    let centre = |texels: &[u32]| fill(measurement, surface, settings, texels, [0.0; 2], cancel);
+    for (start, values) in batches(&all, &centre, &progress, cancel)? {
+        put(&mut out, all.len(), &all[start..start + values.len() / n], &values);
+    }
+    if settings.text("smooth") != "on" {
+        return Ok(out);
+    }
+    let edges = on_edges(surface, &out, n);
+    let again = |texels: &[u32]| {
+        let mut sum = vec![0.0f32; texels.len() * n];
+        for place in PLACES {
+            for (s, v) in sum.iter_mut().zip(fill(measurement, surface, settings, texels, place, cancel)) {
+                *s += v * 0.25;
+            }
+        }
+        sum
+    };
+    for (start, values) in batches(&edges, &again, &progress, cancel)? {
+        put(&mut out, all.len(), &edges[start..start + values.len() / n], &values);
+    }
+    Ok(out)
+}
+
+type Batches = Vec<(usize, Vec<f32>)>;
+
+fn batches(
+    texels: &[u32],
+    work: &(dyn Fn(&[u32]) -> Vec<f32> + Sync),
+    progress: &Progress,
+    cancel: &Cancel,
+) -> Result<Batches, Cancelled> {
+    texels
+        .par_chunks(BATCH)
+        .enumerate()
+        .map(|(b, chunk)| {
+            cancel.check()?;
+            let values = work(chunk);
+            cancel.check()?;
+            progress.advance();
+            Ok((b * BATCH, values))
+        })
+        .collect()
+}
+
+fn fill(
+    measurement: &Measurement,
+    surface: &Surface,
+    settings: &Resolved,
+    texels: &[u32],
+    offset: [f32; 2],
+    cancel: &Cancel,
+) -> Vec<f32> {
+    let mut values = vec![0.0; texels.len() * measurement.planes.len()];
+    let mut planes: Vec<&mut [f32]> = values.chunks_mut(texels.len()).collect();
+    (measurement.fill)(&Run { surface, texels, offset, cancel }, settings, &mut planes);
+    values
+}
+
+/// Scatters a batch's planes into the whole ones.
+fn put(out: &mut [f32], len: usize, texels: &[u32], values: &[f32]) {
+    for (plane, values) in values.chunks_exact(texels.len()).enumerate() {
+        for (t, v) in texels.iter().zip(values) {
+            out[plane * len + *t as usize] = *v;
+        }
+    }
+}
+
+/// Covered texels with a neighbour, right or below or left or above, that reads quite otherwise in some plane.
+fn on_edges(surface: &Surface, values: &[f32], planes: usize) -> Vec<u32> {
+    let (atlas, len) = (&surface.atlas, surface.atlas.len());
+    let differs = |i: usize, j: usize| (0..planes).any(|p| (values[p * len + i] - values[p * len + j]).abs() > EDGE);
+    (0..len as u32).into_par_iter().filter(|i| atlas.neighbours(*i).any(|j| differs(*i as usize, j as usize))).collect()
+}
+
+/// The setting that all measurements have: whether edges are measured more finely.
+fn smooth_spec() -> ParamSpec {
+    ParamSpec::choice(
+        "smooth",
+        "At edges",
+        &[("on", "finer"), ("off", "the same")],
+        "Texels on an edge of the reading are measured at four more places, or only at their centres.",
+    )
+}

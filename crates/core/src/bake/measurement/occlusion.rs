@@ -1,0 +1,75 @@
+//! Occlusion: the cosine-weighted share of the sky above each texel that is left open. 1 = open.
+
+use super::rays::Rays;
+use super::{Extent, Measurement, Run, smooth_spec};
+use crate::bake::bvh::{Packet, WIDTH};
+use crate::bake::rays::cosine_hemisphere;
+use crate::setting::{ParamSpec, Resolved};
+
+pub static MEASUREMENT: Measurement = Measurement {
+    kind: "occlusion",
+    label: "Occlusion",
+    help: "How open the surface lies: 1 in the open, 0 deep in a hollow.",
+    specs,
+    planes: &[("open", "Open")],
+    fill,
+};
+
+fn specs(extent: Extent) -> Vec<ParamSpec> {
+    vec![
+        ParamSpec::length(
+            "distance",
+            "Distance",
+            (0.1, 100_000.0),
+            extent.share(0.2),
+            "How far away something still shades.",
+        ),
+        ParamSpec::integer("rays", "Rays", (1.0, 1024.0), 64.0, "Rays per texel: more are smoother and slower."),
+        ParamSpec::choice(
+            "by",
+            "Shaded by",
+            &[("piece", "all shells"), ("shell", "its own")],
+            "Whether other shells shade, or only the bit of mesh that a spot belongs to.",
+        ),
+        ParamSpec::choice(
+            "ground",
+            "Ground",
+            &[("none", "none"), ("plane", "a plane")],
+            "Whether a ground under the lowest point of the piece shades as well.",
+        ),
+        smooth_spec(),
+    ]
+}
+
+fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
+    let (surface, distance) = (run.surface, settings.number("distance"));
+    let (atlas, piece, bvh) = (&surface.atlas, &surface.piece, surface.bvh());
+    let lift = piece.diagonal() * 1e-5;
+    let rays =
+        Rays { count: settings.integer("rays"), seed: 1, near: lift, far: distance, direction: cosine_hemisphere };
+    let own_shell = settings.text("by") == "shell";
+    let floor = (settings.text("ground") == "plane").then(|| piece.min[1]);
+    let start = |i: usize| {
+        let n = run.normal(i);
+        (run.inset(i, lift * 4.0) + n * lift, n)
+    };
+    rays.mean(run, planes, start, |first, packet, _| {
+        let ground = floor.map_or([false; WIDTH], |y| meets_floor(packet, y));
+        let hit = if own_shell {
+            let shell =
+                |l: usize| run.texels.get(first + l).map(|t| piece.shell_of[atlas.triangle[*t as usize] as usize]);
+            bvh.occluded_by(packet, &std::array::from_fn(|l| shell(l).unwrap_or(u32::MAX)), &piece.shell_of)
+        } else {
+            bvh.occluded(packet)
+        };
+        [std::array::from_fn(|l| if hit[l] || ground[l] { 0.0 } else { 1.0 })]
+    });
+}
+
+/// Which lanes reach the plane y = `floor` from above within their distance.
+fn meets_floor(packet: &Packet, floor: f32) -> [bool; WIDTH] {
+    std::array::from_fn(|l| {
+        let (y, down) = (packet.origin[1][l] - floor, -packet.direction[1][l]);
+        down > 1e-6 && y <= down * packet.far[l]
+    })
+}

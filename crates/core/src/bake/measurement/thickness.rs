@@ -1,0 +1,43 @@
+//! Thickness: the mean way through the solid behind each texel, as a share of the greatest that is told apart. 0 = thin as a sheet.
+
+use super::rays::Rays;
+use super::{Extent, Measurement, Run, smooth_spec};
+use crate::bake::rays::cosine_hemisphere;
+use crate::setting::{ParamSpec, Resolved};
+
+pub static MEASUREMENT: Measurement = Measurement {
+    kind: "thickness",
+    label: "Thickness",
+    help: "How much material lies behind the surface: 0 at thin fins and rims, 1 where it is as thick as the distance.",
+    specs,
+    planes: &[("way", "Way through")],
+    fill,
+};
+
+fn specs(extent: Extent) -> Vec<ParamSpec> {
+    vec![
+        ParamSpec::length(
+            "distance",
+            "Distance",
+            (0.1, 100_000.0),
+            extent.share(0.07),
+            "The thickness that reads as 1.",
+        ),
+        ParamSpec::integer("rays", "Rays", (1.0, 1024.0), 64.0, "Rays per texel: more are smoother and slower."),
+        smooth_spec(),
+    ]
+}
+
+/// Mean inward distance of cosine-weighted rays to where they leave the solid, over the greatest distance.
+fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
+    let (bvh, distance) = (run.surface.bvh(), settings.number("distance"));
+    let lift = run.surface.piece.diagonal() * 1e-5;
+    let rays =
+        Rays { count: settings.integer("rays"), seed: 3, near: lift, far: distance, direction: cosine_hemisphere };
+    let start = |i: usize| {
+        // Inwards of the flat triangle: a smooth normal would send rays out of coarse facets.
+        let inwards = -run.face_normal(i);
+        (run.inset(i, lift * 4.0) + inwards * lift, inwards)
+    };
+    rays.mean(run, planes, start, |_, packet, _| [bvh.nearest(packet).map(|way| (way / distance).clamp(0.0, 1.0))]);
+}

@@ -1,0 +1,48 @@
+//! Which triangles meet at which edges in space, however their corners are indexed.
+
+use std::collections::HashMap;
+
+/// One side of an edge: a triangle, and which of its edges: from corner `k` to the next.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Side {
+    /// The edge: the two places, the lower number in the upper half.
+    edge: u64,
+    /// The triangle.
+    pub triangle: u32,
+    /// 0, 1 or 2.
+    pub k: u8,
+    /// Whether the triangle runs from the lower place to the higher.
+    pub forward: bool,
+}
+
+/// The bits of a position; −0 and 0 are one place.
+pub fn place(p: [f32; 3]) -> [u32; 3] {
+    p.map(|v| (v + 0.0).to_bits())
+}
+
+/// A number for each position; equal positions have the same.
+pub fn places(positions: &[[f32; 3]]) -> Vec<u32> {
+    let mut first: HashMap<[u32; 3], u32> = HashMap::with_capacity(positions.len());
+    positions.iter().enumerate().map(|(i, p)| *first.entry(place(*p)).or_insert(i as u32)).collect()
+}
+
+/// All sides of all edges, those of one edge together; see [`meetings`]. Edges between equal places are left out.
+pub fn sides(triangles: &[[u32; 3]], places: &[u32]) -> Vec<Side> {
+    let mut out = Vec::with_capacity(triangles.len() * 3);
+    for (t, tri) in triangles.iter().enumerate() {
+        for k in 0..3 {
+            let (a, b) = (places[tri[k] as usize], places[tri[(k + 1) % 3] as usize]);
+            if a != b {
+                let edge = u64::from(a.min(b)) << 32 | u64::from(a.max(b));
+                out.push(Side { edge, triangle: t as u32, k: k as u8, forward: a < b });
+            }
+        }
+    }
+    out.sort_unstable();
+    out
+}
+
+/// The sides, edge by edge.
+pub fn meetings(sides: &[Side]) -> impl Iterator<Item = &[Side]> {
+    sides.chunk_by(|a, b| a.edge == b.edge)
+}

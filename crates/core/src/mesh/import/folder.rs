@@ -1,0 +1,91 @@
+//! A mesh with the files that belong to it: material libraries, buffers, pictures. It comes as a ZIP, also when a folder was dropped.
+
+use std::collections::BTreeMap;
+use std::io::{Cursor, Read};
+
+use super::{MeshError, MeshLimits};
+
+/// Files beside a mesh, by their path in the ZIP, `/` between folders.
+#[derive(Debug, Default, Clone)]
+pub struct Folder {
+    files: BTreeMap<String, Vec<u8>>,
+}
+
+const MESHES: [&str; 5] = ["glb", "gltf", "obj", "ply", "stl"];
+const PICTURES: [&str; 8] = ["png", "jpg", "jpeg", "webp", "tif", "tiff", "exr", "hdr"];
+const MAX_FILES: usize = 4096;
+
+fn extension(path: &str) -> String {
+    path.rsplit_once('.').map_or(String::new(), |(_, e)| e.to_ascii_lowercase())
+}
+
+fn unreadable(why: impl ToString) -> MeshError {
+    MeshError::Unreadable { why: why.to_string() }
+}
+
+impl Folder {
+    /// Unpacks a ZIP.
+    ///
+    /// # Errors
+    /// [`MeshError`] when it is none, is damaged, or holds more than the limits allow once unpacked.
+    pub fn unzip(bytes: &[u8], limits: MeshLimits) -> Result<Folder, MeshError> {
+        let mut archive = zip::ZipArchive::new(Cursor::new(bytes)).map_err(unreadable)?;
+        if archive.len() > MAX_FILES {
+            return Err(MeshError::TooLarge { what: "files", found: archive.len(), limit: MAX_FILES });
+        }
+        let (mut files, mut total) = (BTreeMap::new(), 0);
+        for i in 0..archive.len() {
+            let file = archive.by_index(i).map_err(unreadable)?;
+            // Hidden files and those that other systems leave behind say nothing of the mesh.
+            let path = file.name().map_err(unreadable)?.replace('\\', "/");
+            if file.is_dir() || path.split('/').any(|p| p.starts_with('.') || p == "__MACOSX") {
+                continue;
+            }
+            let mut content = Vec::new();
+            let left = (limits.bytes - total) as u64;
+            file.take(left + 1).read_to_end(&mut content).map_err(unreadable)?;
+            total += content.len();
+            if total > limits.bytes {
+                return Err(MeshError::TooLarge { what: "bytes, unpacked,", found: total, limit: limits.bytes });
+            }
+            files.insert(path, content);
+        }
+        Ok(Folder { files })
+    }
+
+    /// The mesh in it: of several, the one with the most bytes.
+    ///
+    /// # Errors
+    /// [`MeshError::NoMesh`] when there is none.
+    pub fn mesh(&self) -> Result<(&str, &[u8]), MeshError> {
+        let is_mesh = |path: &&String| MESHES.contains(&extension(path).as_str());
+        let largest = self.files.keys().filter(is_mesh).max_by_key(|p| (self.files[*p].len(), std::cmp::Reverse(*p)));
+        let path = largest.ok_or(MeshError::NoMesh)?;
+        Ok((path, &self.files[path]))
+    }
+
+    /// The pictures in it, by path.
+    pub fn pictures(&self) -> impl Iterator<Item = (&str, &[u8])> {
+        let pictures = self.files.iter().filter(|(path, _)| PICTURES.contains(&extension(path).as_str()));
+        pictures.map(|(path, bytes)| (path.as_str(), bytes.as_slice()))
+    }
+
+    /// The file that `beside` (a path in the folder) names as `uri`, relative to its own place. None when there is none, or when it points out of
+    /// the folder.
+    pub fn beside(&self, beside: &str, uri: &str) -> Option<&[u8]> {
+        let uri = percent_encoding::percent_decode_str(uri).decode_utf8().ok()?.replace('\\', "/");
+        if uri.starts_with('/') || uri.contains(':') {
+            return None;
+        }
+        let mut parts: Vec<&str> = beside.split('/').collect();
+        parts.pop();
+        for part in uri.split('/') {
+            match part {
+                "" | "." => {}
+                ".." => _ = parts.pop()?,
+                name => parts.push(name),
+            }
+        }
+        self.files.get(&parts.join("/")).map(Vec::as_slice)
+    }
+}

@@ -1,0 +1,180 @@
+//! The intake: what was brought in to make the piece of. It is part of the document, so that taking in another mesh, or another picture, is
+//! an edit like any other and can be undone.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+use super::Unit;
+use crate::raster::picture::PictureChannel;
+
+/// How a mesh came in, so that it can be read again.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+pub struct MeshSource {
+    /// File name it came with.
+    pub file: String,
+    /// blake3 of its bytes.
+    pub hash: String,
+    /// Unit it was read with; none is the format's own.
+    #[serde(default)]
+    pub unit: Option<Unit>,
+}
+
+/// What tells the parts apart.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum PartsBy {
+    /// The material slots of the mesh file.
+    #[default]
+    Materials,
+    /// The colours of its vertices.
+    Colors,
+    /// The colours of an ID picture.
+    Picture,
+}
+
+/// How a part is named and shown, where that was changed.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+pub struct PartLook {
+    /// Another name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub name: Option<String>,
+    /// Another colour to show it in, sRGB hex.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub color: Option<String>,
+}
+
+/// A picture that was brought in for the piece.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+pub struct PictureUse {
+    /// blake3 of the file.
+    pub hash: String,
+    /// File name it came with.
+    pub file: String,
+    /// Width and height in texels.
+    #[serde(default)]
+    pub size: [u32; 2],
+    /// What it is for: the kind of the reading that it stands in for, `normal` (tangent-space normals), `parts` (an ID picture), or empty.
+    #[serde(default)]
+    pub purpose: String,
+    /// Which number of it is taken, where one is.
+    #[serde(default)]
+    pub channel: PictureChannel,
+    /// Whether 0 and 1 change places.
+    #[serde(default)]
+    pub invert: bool,
+    /// Whether its numbers are sRGB-encoded and are to be decoded.
+    #[serde(default)]
+    pub encoded: bool,
+    /// Of normals: whether green points down the texture.
+    #[serde(default)]
+    pub green_down: bool,
+    /// blake3 of the mesh file that it was brought in for.
+    #[serde(default)]
+    pub mesh: String,
+}
+
+/// What the piece is made of.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Intake {
+    /// The mesh.
+    #[serde(default)]
+    pub mesh: MeshSource,
+    /// What tells its parts apart.
+    #[serde(default)]
+    pub parts_by: PartsBy,
+    /// How far apart two colours may lie and still be one part, as a share of the way from black to white.
+    #[serde(default = "tolerance")]
+    pub tolerance: f32,
+    /// Parts that are named or shown otherwise than the file says, by the file's name.
+    #[serde(default)]
+    pub parts: BTreeMap<String, PartLook>,
+    /// Pictures that were brought in.
+    #[serde(default)]
+    pub pictures: Vec<PictureUse>,
+    /// A finer mesh whose relief the piece takes on.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub finer: Option<Finer>,
+}
+
+/// A finer mesh of the same thing.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+pub struct Finer {
+    /// The mesh.
+    pub mesh: MeshSource,
+    /// How far from the piece it is looked for, in mm; none is a fiftieth of the piece's diagonal.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub cage: Option<f32>,
+}
+
+impl Finer {
+    /// The cage distance on a piece, in mm.
+    pub fn cage_on(&self, piece: &super::Piece) -> f32 {
+        self.cage.unwrap_or(piece.diagonal() * 0.02)
+    }
+}
+
+fn tolerance() -> f32 {
+    0.12
+}
+
+impl Default for Intake {
+    fn default() -> Self {
+        Self {
+            mesh: MeshSource::default(),
+            parts_by: PartsBy::default(),
+            tolerance: tolerance(),
+            parts: BTreeMap::new(),
+            pictures: vec![],
+            finer: None,
+        }
+    }
+}
+
+/// What a picture is probably for, by the words in its file name: a purpose, or nothing.
+pub fn guess_purpose(file: &str) -> &'static str {
+    let stem = file.rsplit_once('.').map_or(file, |(s, _)| s).to_lowercase();
+    let words: Vec<&str> = stem.split(|c: char| !c.is_alphanumeric()).collect();
+    let has = |any: &[&str]| words.iter().any(|w| any.contains(w));
+    if has(&["normal", "normals", "nrm", "nor"]) {
+        "normal"
+    } else if has(&["ao", "occlusion", "ambientocclusion"]) {
+        "occlusion"
+    } else if has(&["id", "ids", "parts", "matid"]) {
+        "parts"
+    } else if has(&["thickness"]) {
+        "thickness"
+    } else {
+        ""
+    }
+}
+
+impl Intake {
+    /// Of a mesh alone.
+    pub fn of_mesh(mesh: MeshSource) -> Self {
+        Self { mesh, ..Self::default() }
+    }
+
+    /// The picture that serves a purpose: the last one that was given it.
+    pub fn picture_for(&self, purpose: &str) -> Option<&PictureUse> {
+        self.pictures.iter().rev().find(|p| p.purpose == purpose)
+    }
+
+    /// The files it needs: blake3 and name, each once.
+    pub fn files(&self) -> Vec<(&str, &str)> {
+        let mut out = vec![];
+        let meshes = std::iter::once(&self.mesh).chain(self.finer.iter().map(|f| &f.mesh));
+        let all = meshes.map(|m| (&m.hash, &m.file)).chain(self.pictures.iter().map(|p| (&p.hash, &p.file)));
+        for (hash, file) in all {
+            if !hash.is_empty() && !out.iter().any(|(h, _)| h == hash) {
+                out.push((hash.as_str(), file.as_str()));
+            }
+        }
+        out
+    }
+}

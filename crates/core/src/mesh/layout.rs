@@ -1,0 +1,81 @@
+//! How well a piece is laid out in UV: density, its spread, and stretch.
+
+use glam::{Vec2, Vec3};
+use serde::Serialize;
+use ts_rs::TS;
+
+use super::Piece;
+
+/// The report. Shares are of the surface's area.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, TS)]
+pub struct UvReport {
+    /// Texels per mm at the size asked for: as dense as half of the surface.
+    pub density: f32,
+    /// A twentieth of the surface is coarser than this, in texels per mm.
+    pub coarse: f32,
+    /// A twentieth of the surface is finer than this.
+    pub fine: f32,
+    /// Mean ratio of the longer to the shorter side of what was a square on the surface; 1 = not stretched.
+    pub stretch: f32,
+    /// A twentieth of the surface is stretched by more than this.
+    pub worst_stretch: f32,
+    /// Share of the square's texels that are covered.
+    pub filled: f32,
+}
+
+/// Largest and smallest singular value of the map from the surface (mm) to the square (texels), of one triangle; none where it has no area.
+fn singular(piece: &Piece, t: u32, size: f32) -> Option<(f32, f32)> {
+    let [a, b, c] = piece.corners(t);
+    let [s, u, v] = piece.triangles[t as usize].map(|i| Vec2::from(piece.uvs[i as usize]) * size);
+    let x = (b - a).normalize_or(Vec3::X);
+    let y = x.cross(c - a).cross(x).normalize_or(Vec3::Y);
+    let (p, q) = (Vec2::new((b - a).length(), 0.0), Vec2::new((c - a).dot(x), (c - a).dot(y)));
+    let det = p.x * q.y;
+    if det.abs() < 1e-20 {
+        return None;
+    }
+    let (d1, d2) = (u - s, v - s);
+    let along = d1 / p.x;
+    let up = (d2 * p.x - d1 * q.x) / det;
+    let (e, f, g) = (along.dot(along), along.dot(up), up.dot(up));
+    let root = ((e - g) * (e - g) + 4.0 * f * f).sqrt();
+    Some((((e + g + root) * 0.5).sqrt(), ((e + g - root).max(0.0) * 0.5).sqrt()))
+}
+
+/// Reports on a piece at `size` texels along a sheet.
+pub fn report(piece: &Piece, size: u32) -> UvReport {
+    let mut all: Vec<(f32, f32, f64)> = vec![];
+    let mut filled = 0.0f64;
+    for t in 0..piece.triangles.len() as u32 {
+        let [a, b, c] = piece.corners(t);
+        let area = f64::from((b - a).cross(c - a).length()) * 0.5;
+        let Some((long, short)) = singular(piece, t, size as f32).filter(|s| s.1 > 0.0) else { continue };
+        filled += area * f64::from(long * short);
+        all.push(((long * short).sqrt(), long / short, area));
+    }
+    let total: f64 = all.iter().map(|a| a.2).sum();
+    if total <= 0.0 {
+        return UvReport::default();
+    }
+    let quantile = |of: &dyn Fn(&(f32, f32, f64)) -> f32, share: f64| {
+        let mut sorted: Vec<(f32, f64)> = all.iter().map(|a| (of(a), a.2)).collect();
+        sorted.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let mut sum = 0.0;
+        let found = sorted.iter().find(|(_, area)| {
+            sum += area;
+            sum >= share * total
+        });
+        found.or(sorted.last()).map_or(0.0, |f| f.0)
+    };
+    let (density, stretch) = (|a: &(f32, f32, f64)| a.0, |a: &(f32, f32, f64)| a.1);
+    let mean = all.iter().map(|a| f64::from(a.1) * a.2).sum::<f64>() / total;
+    let square = f64::from(size) * f64::from(size) * piece.sheets.len().max(1) as f64;
+    UvReport {
+        density: quantile(&density, 0.5),
+        coarse: quantile(&density, 0.05),
+        fine: quantile(&density, 0.95),
+        stretch: mean as f32,
+        worst_stretch: quantile(&stretch, 0.95),
+        filled: (filled / square).min(1.0) as f32,
+    }
+}

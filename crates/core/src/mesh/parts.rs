@@ -1,0 +1,262 @@
+//! What tells the parts of a piece apart: its material slots, the colours of its vertices, or an ID picture; and how an intake's pictures get
+//! onto the piece.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use glam::{Vec2, Vec3};
+
+use super::intake::{Intake, PartsBy, PictureUse};
+use super::palette::{self, Seen};
+use super::{Finding, Part, Piece};
+use crate::raster::oklab::oklab;
+use crate::raster::picture::{Grid, Picture};
+use crate::raster::srgb;
+
+/// How the part of a spot is found.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub enum PartRule {
+    /// By its triangle.
+    #[default]
+    Triangles,
+    /// By the texel of an ID picture under its UV.
+    Picture(Grid<u16>),
+    /// By the nearest of some OKLab colours to that of the vertices around it.
+    Colors(Vec<[f32; 3]>),
+}
+
+/// The numbers of a picture that stands in for something measured.
+#[derive(Debug, Clone, PartialEq)]
+pub enum StandIn {
+    /// One number, 0…1.
+    Number(Grid<f32>),
+    /// Tangent-space normals, y up the texture; not of unit length where they are mixed.
+    Normal(Grid<[f32; 3]>),
+}
+
+/// Edges of the grid of samples that a whole UV square is given.
+const SAMPLES: f32 = 512.0;
+
+/// The bytes of a picture, if they are still there.
+pub type Bytes<'a> = &'a dyn Fn(&PictureUse) -> Option<Vec<u8>>;
+
+impl Piece {
+    /// The part of a spot on a triangle, by its barycentrics.
+    pub fn part_at(&self, triangle: u32, weights: Vec3) -> u16 {
+        match &self.rule {
+            PartRule::Triangles => self.part_of[triangle as usize],
+            PartRule::Picture(labels) => labels.nearest(self.uv_at(triangle, weights).to_array()),
+            PartRule::Colors(palette) => {
+                let mix: Vec3 = self.triangles[triangle as usize]
+                    .iter()
+                    .zip(weights.to_array())
+                    .map(|(v, w)| Vec3::from(self.colors[*v as usize].map(f32::from)) * w)
+                    .sum();
+                palette::nearest(oklab(mix.to_array().map(|c| c.clamp(0.0, 255.0).round() as u8)), palette)
+            }
+        }
+    }
+
+    fn uv_at(&self, triangle: u32, weights: Vec3) -> Vec2 {
+        let [a, b, c] = self.triangles[triangle as usize].map(|v| Vec2::from(self.uvs[v as usize]));
+        a * weights.x + b * weights.y + c * weights.z
+    }
+
+    /// The piece of an intake, from its mesh as it was imported. What can't be used is said among the findings; nothing fails.
+    pub fn take_in(&self, intake: &Intake, bytes: Bytes) -> Piece {
+        let mut piece = self.clone();
+        let mut look = blake3::Hasher::new();
+        piece.tell_parts(intake, bytes, &mut look);
+        piece.rename_parts(intake);
+        piece.take_pictures(intake, bytes, &mut look);
+        if let Some(finer) = &intake.finer {
+            look.update(finer.mesh.hash.as_bytes()).update(&finer.cage_on(&piece).to_bits().to_le_bytes());
+        }
+        for p in &piece.parts {
+            look.update(p.name.as_bytes()).update(b"|");
+        }
+        piece.look = look.finalize().to_hex().to_string();
+        piece
+    }
+
+    fn found(&mut self, serious: bool, what: String, remedy: &str) {
+        self.findings.push(Finding { serious, what, remedy: remedy.into() });
+    }
+
+    fn decode(&mut self, used: &PictureUse, bytes: Bytes) -> Option<Picture> {
+        let Some(bytes) = bytes(used) else {
+            self.found(true, format!("The picture “{}” is gone.", used.file), "Bring it in again, or take it off.");
+            return None;
+        };
+        let decoded = Picture::decode(&used.file, &bytes);
+        decoded.map_err(|e| self.found(true, e.to_string(), "It is left out until then.")).ok()
+    }
+
+    fn tell_parts(&mut self, intake: &Intake, bytes: Bytes, look: &mut blake3::Hasher) {
+        match intake.parts_by {
+            PartsBy::Materials => {}
+            PartsBy::Colors if self.colors.is_empty() => self.found(
+                true,
+                "Parts are told by the colours of the vertices, but this mesh has none.".into(),
+                "They are told by its materials instead. Tell them by something else, or export the mesh with its colours.",
+            ),
+            PartsBy::Colors => {
+                let seen: Vec<Seen> = (0..self.triangles.len() as u32).flat_map(|t| self.seen_colors(t)).collect();
+                let colors = palette::cluster(&seen, intake.tolerance);
+                look.update(b"colors").update(&colors.concat());
+                self.rule = PartRule::Colors(colors.iter().map(|c| oklab(*c)).collect());
+                self.set_parts(&colors);
+            }
+            PartsBy::Picture => {
+                let Some(used) = intake.picture_for("parts") else {
+                    let remedy = "They are told by the mesh's materials until a picture is given that purpose.";
+                    return self.found(false, "Parts are to be told by an ID picture, but there is none.".into(), remedy);
+                };
+                let Some(picture) = self.decode(used, bytes) else { return };
+                look.update(b"picture").update(used.hash.as_bytes()).update(&intake.tolerance.to_bits().to_le_bytes());
+                let grid = picture.bytes();
+                let seen: Vec<Seen> = (0..self.triangles.len() as u32).flat_map(|t| self.seen_texels(t, &grid)).collect();
+                let colors = palette::cluster(&seen, intake.tolerance);
+                self.rule = PartRule::Picture(labels(&grid, &colors));
+                self.set_parts(&colors);
+            }
+        }
+    }
+
+    /// Spots of a triangle, spread evenly: barycentrics and the area that each stands for, in mm².
+    fn spots(&self, triangle: u32) -> impl Iterator<Item = (Vec3, f64)> {
+        let [a, b, c] = self.triangles[triangle as usize].map(|v| Vec2::from(self.uvs[v as usize]) * SAMPLES);
+        let n = ((b - a).perp_dot(c - a).abs() * 0.5).ceil().clamp(1.0, 4096.0) as u32;
+        let [p, q, r] = self.corners(triangle);
+        let share = f64::from((q - p).cross(r - p).length()) * 0.5 / f64::from(n);
+        (0..n).map(move |k| {
+            // The R2 sequence (Roberts 2018), folded into the triangle.
+            let (x, y) = ((0.5 + k as f32 * 0.754_877_7).fract(), (0.5 + k as f32 * 0.569_840_3).fract());
+            let (x, y) = if x + y > 1.0 { (1.0 - x, 1.0 - y) } else { (x, y) };
+            (Vec3::new(1.0 - x - y, x, y), share)
+        })
+    }
+
+    fn seen_colors(&self, t: u32) -> Vec<Seen> {
+        let [a, b, c] = self.triangles[t as usize].map(|v| self.colors[v as usize]);
+        let [p, q, r] = self.corners(t);
+        let weight = f64::from((q - p).cross(r - p).length()) / 6.0;
+        [a, b, c].into_iter().map(|color| Seen { color, weight, flat: a == b && b == c }).collect()
+    }
+
+    fn seen_texels(&self, t: u32, grid: &Grid<[u8; 3]>) -> Vec<Seen> {
+        let step = Vec2::new(1.0 / grid.width as f32, 1.0 / grid.height as f32);
+        let one = |(weights, weight): (Vec3, f64)| {
+            let uv = self.uv_at(t, weights);
+            let at = |dx: f32, dy: f32| grid.nearest((uv + step * Vec2::new(dx, dy)).to_array());
+            let color = at(0.0, 0.0);
+            let close = |other: [u8; 3]| (0..3).all(|a| other[a].abs_diff(color[a]) <= 4);
+            let flat = [(-1.0, 0.0), (1.0, 0.0), (0.0, -1.0), (0.0, 1.0)].iter().all(|(x, y)| close(at(*x, *y)));
+            Seen { color, weight, flat }
+        };
+        self.spots(t).map(one).collect()
+    }
+
+    /// Gives the piece one part for each colour, measured by the rule in force; each triangle counts to the part that has most of it.
+    fn set_parts(&mut self, colors: &[[u8; 3]]) {
+        let names = palette::names(colors);
+        let part = |(name, color): (String, &[u8; 3])| Part {
+            key: name.clone(),
+            name,
+            color: palette::hex(*color),
+            triangles: 0,
+            area: 0.0,
+        };
+        let mut parts: Vec<Part> = names.into_iter().zip(colors).map(part).collect();
+        if parts.is_empty() {
+            self.rule = PartRule::Triangles;
+            return;
+        }
+        let mut part_of = Vec::with_capacity(self.triangles.len());
+        for t in 0..self.triangles.len() as u32 {
+            let mut areas: BTreeMap<u16, f64> = BTreeMap::new();
+            for (weights, share) in self.spots(t) {
+                *areas.entry(self.part_at(t, weights)).or_default() += share;
+            }
+            for (p, area) in &areas {
+                parts[*p as usize].area += area;
+            }
+            let most = areas.iter().max_by(|a, b| a.1.total_cmp(b.1).then(b.0.cmp(a.0))).map_or(0, |m| *m.0);
+            parts[most as usize].triangles += 1;
+            part_of.push(most);
+        }
+        (self.parts, self.part_of) = (parts, part_of);
+    }
+
+    fn rename_parts(&mut self, intake: &Intake) {
+        for p in &mut self.parts {
+            let Some(look) = intake.parts.get(&p.key) else { continue };
+            p.name = look.name.clone().unwrap_or_else(|| p.name.clone());
+            p.color = look.color.clone().unwrap_or_else(|| p.color.clone());
+        }
+    }
+
+    fn take_pictures(&mut self, intake: &Intake, bytes: Bytes, look: &mut blake3::Hasher) {
+        let mut purposes: Vec<&str> = intake.pictures.iter().map(|p| p.purpose.as_str()).collect();
+        purposes.sort_unstable();
+        purposes.dedup();
+        for purpose in purposes {
+            let Some(used) = intake.picture_for(purpose).filter(|_| !purpose.is_empty()) else { continue };
+            if used.mesh != intake.mesh.hash {
+                self.found(
+                    false,
+                    format!("The picture “{}” was brought in for an earlier mesh.", used.file),
+                    "It fits if the UVs are the same. Look at it on the piece, and take it off or bring in a new one if it does not.",
+                );
+            }
+            if purpose == "parts" {
+                continue;
+            }
+            let Some(picture) = self.decode(used, bytes) else { continue };
+            let stand_in = read(&picture, used);
+            let hash = stand_in_hash(used);
+            look.update(purpose.as_bytes()).update(hash.as_bytes());
+            self.stand_ins.insert(purpose.to_owned(), (hash, Arc::new(stand_in)));
+        }
+    }
+}
+
+fn stand_in_hash(used: &PictureUse) -> String {
+    let mut h = blake3::Hasher::new();
+    h.update(used.hash.as_bytes());
+    h.update(&[used.channel as u8, u8::from(used.invert), u8::from(used.encoded), u8::from(used.green_down)]);
+    h.finalize().to_hex().to_string()
+}
+
+fn read(picture: &Picture, used: &PictureUse) -> StandIn {
+    if used.purpose == "normal" {
+        let mut grid = picture.triples();
+        // The middle of what 8-bit pictures are written with is 128 of 255.
+        let straight = |c: f32| if picture.is_eight_bit() { (c * 255.0 - 128.0) / 127.0 } else { c * 2.0 - 1.0 };
+        for v in &mut grid.values {
+            *v = v.map(straight);
+            v[1] = if used.green_down { -v[1] } else { v[1] };
+        }
+        return StandIn::Normal(grid);
+    }
+    let mut grid = picture.numbers(used.channel);
+    for v in &mut grid.values {
+        let decoded = if used.encoded { srgb::decode(v.clamp(0.0, 1.0)) } else { v.clamp(0.0, 1.0) };
+        *v = if used.invert { 1.0 - decoded } else { decoded };
+    }
+    StandIn::Number(grid)
+}
+
+/// The index of the nearest colour for each texel, through a table of 32³ colours.
+fn labels(grid: &Grid<[u8; 3]>, colors: &[[u8; 3]]) -> Grid<u16> {
+    let labs: Vec<[f32; 3]> = colors.iter().map(|c| oklab(*c)).collect();
+    let middle = |i: usize| (i as u8) << 3 | 4;
+    let table: Vec<u16> = (0..1usize << 15)
+        .map(|i| palette::nearest(oklab([middle(i >> 10), middle((i >> 5) & 31), middle(i & 31)]), &labs))
+        .collect();
+    let index = |[r, g, b]: [u8; 3]| usize::from(r >> 3) << 10 | usize::from(g >> 3) << 5 | usize::from(b >> 3);
+    // A texel of one of the colours themselves is never rounded to a neighbour's.
+    let exact: BTreeMap<[u8; 3], u16> = colors.iter().enumerate().map(|(i, c)| (*c, i as u16)).collect();
+    let label = |c: &[u8; 3]| exact.get(c).copied().unwrap_or_else(|| table[index(*c)]);
+    Grid { width: grid.width, height: grid.height, values: grid.values.iter().map(label).collect() }
+}

@@ -1,0 +1,36 @@
+//! OKLab (Ottosson 2020): a colour space in which equal distances look equally far apart.
+
+use super::srgb::decode;
+
+/// OKLab of an sRGB colour: lightness 0…1, then the two opponent axes.
+pub fn oklab(srgb: [u8; 3]) -> [f32; 3] {
+    let [r, g, b] = srgb.map(|c| decode(f32::from(c) / 255.0));
+    let l = libm::cbrtf(0.412_221_46 * r + 0.536_332_55 * g + 0.051_445_995 * b);
+    let m = libm::cbrtf(0.211_903_5 * r + 0.680_699_5 * g + 0.107_396_96 * b);
+    let s = libm::cbrtf(0.088_302_46 * r + 0.281_718_85 * g + 0.629_978_7 * b);
+    [
+        0.210_454_26 * l + 0.793_617_8 * m - 0.004_072_047 * s,
+        1.977_998_5 * l - 2.428_592_2 * m + 0.450_593_7 * s,
+        0.025_904_037 * l + 0.782_771_77 * m - 0.808_675_77 * s,
+    ]
+}
+
+/// Distance in OKLab: 1 from black to white.
+pub fn distance(a: [f32; 3], b: [f32; 3]) -> f32 {
+    let d = [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+    (d[0] * d[0] + d[1] * d[1] + d[2] * d[2]).sqrt()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_known_values_come_out() {
+        // Ottosson's table: white, and sRGB's pure red.
+        let near = |a: [f32; 3], b: [f32; 3]| assert!(distance(a, b) < 2e-3, "{a:?} {b:?}");
+        near(oklab([255, 255, 255]), [1.0, 0.0, 0.0]);
+        near(oklab([255, 0, 0]), [0.628, 0.2249, 0.1258]);
+        near(oklab([0, 0, 0]), [0.0, 0.0, 0.0]);
+    }
+}

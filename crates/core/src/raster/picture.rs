@@ -1,0 +1,160 @@
+//! Pictures from files: PNG (8 and 16 bits), JPEG, WebP, TIFF, OpenEXR and Radiance HDR, through `image`.
+//!
+//! What a picture is used for decides how its numbers are taken: as a measured value they stand as they are, as a colour they are sRGB.
+
+use std::io::Cursor;
+
+use image::{DynamicImage, ImageReader, Limits};
+
+/// The most texels along a side.
+pub const MAX_SIDE: u32 = 16_384;
+const MAX_BYTES: u64 = 1 << 30;
+
+/// Why a picture was refused.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum PictureError {
+    /// Not a picture, damaged, or of a kind that is not read.
+    #[error(
+        "“{name}” can't be read as a picture: {why}. Give a PNG, JPEG, WebP, TIFF, EXR or HDR, exported again if it was one already."
+    )]
+    Unreadable {
+        /// File name.
+        name: String,
+        /// The reader's words.
+        why: String,
+    },
+    /// Past a limit.
+    #[error(
+        "“{name}” is larger than {MAX_SIDE} texels along a side, or needs more than a gigabyte. Scale it down and give it again."
+    )]
+    TooLarge {
+        /// File name.
+        name: String,
+    },
+}
+
+/// A decoded picture. Row by row from the top.
+pub struct Picture(DynamicImage);
+
+/// Which number of each texel is meant.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize, ts_rs::TS)]
+#[serde(rename_all = "snake_case")]
+pub enum PictureChannel {
+    /// The luminance (Rec. 709 weights), or the one channel of a grey picture.
+    #[default]
+    Grey,
+    /// Red.
+    Red,
+    /// Green.
+    Green,
+    /// Blue.
+    Blue,
+    /// Alpha.
+    Alpha,
+}
+
+/// One number per texel.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Grid<T> {
+    /// Texels along u.
+    pub width: u32,
+    /// Texels along v.
+    pub height: u32,
+    /// Row by row from the top.
+    pub values: Vec<T>,
+}
+
+impl Picture {
+    /// Decodes a file; the kind is told by content.
+    ///
+    /// # Errors
+    /// [`PictureError`]; sizes are checked before anything is allocated for them.
+    pub fn decode(name: &str, bytes: &[u8]) -> Result<Picture, PictureError> {
+        let unreadable = |why: String| PictureError::Unreadable { name: name.into(), why };
+        let open = || ImageReader::new(Cursor::new(bytes)).with_guessed_format();
+        let mut reader = open().map_err(|e| unreadable(e.to_string()))?;
+        let mut limits = Limits::default();
+        limits.max_image_width = Some(MAX_SIDE);
+        limits.max_image_height = Some(MAX_SIDE);
+        limits.max_alloc = Some(MAX_BYTES);
+        reader.limits(limits);
+        // Damaged files have made decoders panic before; what was read so far is only a new value.
+        let decoded = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| reader.decode()));
+        match decoded {
+            Ok(Ok(image)) => Ok(Picture(image)),
+            Ok(Err(image::ImageError::Limits(_))) => Err(PictureError::TooLarge { name: name.into() }),
+            Ok(Err(e)) => Err(unreadable(e.to_string())),
+            Err(_) => Err(unreadable("it is damaged".into())),
+        }
+    }
+
+    /// Width and height in texels.
+    pub fn size(&self) -> [u32; 2] {
+        [self.0.width(), self.0.height()]
+    }
+
+    /// Whether its numbers are stored in bytes.
+    pub fn is_eight_bit(&self) -> bool {
+        let color = self.0.color();
+        color.bytes_per_pixel() == color.channel_count()
+    }
+
+    fn grid<T>(&self, values: Vec<T>) -> Grid<T> {
+        Grid { width: self.0.width(), height: self.0.height(), values }
+    }
+
+    /// One number per texel as it is stored: 0…1 for integer pictures, as it stands for float ones; NaN becomes 0.
+    pub fn numbers(&self, channel: PictureChannel) -> Grid<f32> {
+        let whole = self.0.to_rgba32f();
+        let value = |p: &image::Rgba<f32>| match channel {
+            PictureChannel::Grey => 0.2126 * p.0[0] + 0.7152 * p.0[1] + 0.0722 * p.0[2],
+            PictureChannel::Red => p.0[0],
+            PictureChannel::Green => p.0[1],
+            PictureChannel::Blue => p.0[2],
+            PictureChannel::Alpha => p.0[3],
+        };
+        self.grid(whole.pixels().map(value).map(|v| if v.is_finite() { v } else { 0.0 }).collect())
+    }
+
+    /// Three numbers per texel as they are stored.
+    pub fn triples(&self) -> Grid<[f32; 3]> {
+        self.grid(self.0.to_rgb32f().pixels().map(|p| p.0.map(|v| if v.is_finite() { v } else { 0.0 })).collect())
+    }
+
+    /// sRGB bytes per texel.
+    pub fn bytes(&self) -> Grid<[u8; 3]> {
+        self.grid(self.0.to_rgb8().pixels().map(|p| p.0).collect())
+    }
+}
+
+impl<T: Copy> Grid<T> {
+    /// The texel at a place of the unit square, without mixing; places outside are drawn to the border.
+    pub fn nearest(&self, [u, v]: [f32; 2]) -> T {
+        let at = |t: f32, n: u32| ((t * n as f32) as i64).clamp(0, i64::from(n) - 1) as usize;
+        self.values[at(v, self.height) * self.width as usize + at(u, self.width)]
+    }
+
+    /// The four texels around a place of the unit square and their weights (bilinear); places outside are drawn to the border.
+    pub fn around(&self, [u, v]: [f32; 2]) -> [(T, f32); 4] {
+        let axis = |t: f32, n: u32| {
+            let t = (t * n as f32 - 0.5).clamp(0.0, n as f32 - 1.0);
+            let low = t as u32;
+            (low as usize, (low + 1).min(n - 1) as usize, t - low as f32)
+        };
+        let ((x0, x1, fx), (y0, y1, fy)) = (axis(u, self.width), axis(v, self.height));
+        let at = |x: usize, y: usize| self.values[y * self.width as usize + x];
+        [
+            (at(x0, y0), (1.0 - fx) * (1.0 - fy)),
+            (at(x1, y0), fx * (1.0 - fy)),
+            (at(x0, y1), (1.0 - fx) * fy),
+            (at(x1, y1), fx * fy),
+        ]
+    }
+}
+
+impl Grid<f32> {
+    /// The mean of the four texels around a place.
+    pub fn smooth(&self, uv: [f32; 2]) -> f32 {
+        self.around(uv).iter().map(|(v, w)| v * w).sum()
+    }
+}

@@ -1,0 +1,123 @@
+//! The Surface room in the browser: a mesh swapped under a dressed project, parts renamed, pictures standing in, coarse measurements first.
+
+#[path = "../../server/tests/common/cube.rs"]
+mod cube;
+
+use cube::cube;
+use dustcoat_e2e::{Browser, Page, Picture, Server};
+
+async fn view(page: &Page) -> Picture {
+    page.look_at(".view canvas").await.middle()
+}
+
+fn red(p: [u8; 4]) -> bool {
+    p[0] > p[1].saturating_add(40) && p[0] > p[2].saturating_add(40)
+}
+
+/// Brings a file in by a button that asks for its unit.
+async fn bring(page: &Page, input: &str, file: &std::path::Path, verb: &str) {
+    page.give_file(input, file).await;
+    page.click(verb).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    let (first, second) = (data.path().join("Sluice block.obj"), data.path().join("Sluice block v2.obj"));
+    std::fs::write(&first, cube()).expect("written");
+    // Half as high, and its slots are called otherwise.
+    let lower =
+        cube().replace("usemtl top", "usemtl material_7").replace("v -20 20", "v -20 0").replace("v 20 20", "v 20 0");
+    std::fs::write(&second, lower).expect("written");
+    page.open("/").await;
+    bring(&page, "Model file", &first, "Bring it in").await;
+    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
+    page.settled().await;
+    page.choose("Draft size", "draft 256").await;
+
+    // A red coat on the part that is called top.
+    page.click("Build").await;
+    page.click("Lay a coat").await;
+    page.type_into("Color", "#c01808").await;
+    page.click("Find a step").await;
+    page.control("Search steps").await.send_keys("one part").await.expect("keys are taken");
+    page.keys(thirtyfour::Key::Enter + "").await;
+    page.choose("Part", "top").await;
+    let before = view(&page).await;
+    let covered = page.text(".coat[data-layer='New coat'] [data-visible]").await;
+    assert!((0.02..0.5).contains(&before.share(red)), "the top is red: {}", before.share(red));
+
+    // The name is changed: the mask goes along.
+    page.click("Surface").await;
+    page.type_into("Name of top", "Hatch").await;
+    assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "Hatch"]);
+    assert!(view(&page).await.difference(&before, 16) < 0.1, "nothing else changed");
+
+    // The other version: the part goes on by its place, the coat stays on it, what was measured is measured anew.
+    bring(&page, "Other mesh file", &second, "Swap it").await;
+    page.until("the other file is there", async || page.text(".panel.left").await.contains("v2.obj")).await;
+    page.settled().await;
+    assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "Hatch"]);
+    assert!(page.text(".panel.left").await.contains("40 × 20 × 40 mm"));
+    let after = view(&page).await;
+    assert!(
+        (0.02..0.6).contains(&after.share(red)) && after.difference(&before, 16) > 0.05,
+        "another shape, its top red"
+    );
+    assert!(page.text("[data-reading='thickness']").await.contains("not measured"));
+    assert!(page.text(".undo").await.contains("swap the mesh"));
+    page.press(&page.find(".undo").await).await;
+    page.until("the old mesh is back", async || page.text(".panel.left").await.contains("40 × 40 × 40 mm")).await;
+    page.settled().await;
+    page.click("Build").await;
+    assert_eq!(page.text(".coat[data-layer='New coat'] [data-visible]").await, covered);
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_picture_tells_parts_and_another_stands_in() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    let picture = |name: &str, pixel: &dyn Fn(u32) -> [u8; 4]| {
+        let rgba: Vec<u8> = (0..64 * 64).flat_map(|i| pixel(i % 64)).collect();
+        let file = data.path().join(name);
+        std::fs::write(&file, dustcoat_core::handoff::png::rgba8(&rgba, 64, 64)).expect("written");
+        file
+    };
+    let mesh = data.path().join("Sluice block.obj");
+    std::fs::write(&mesh, cube()).expect("written");
+    page.open("/").await;
+    bring(&page, "Model file", &mesh, "Bring it in").await;
+    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
+    page.settled().await;
+    page.choose("Draft size", "draft 256").await;
+
+    let ids = picture("block_id.png", &|x| if x < 32 { [200, 30, 30, 255] } else { [30, 50, 200, 255] });
+    page.give_file("Picture file", &ids).await;
+    page.until("two parts are told", async || page.attributes(".part-row", "data-part").await == ["Red", "Blue"]).await;
+    page.click("Show in colour").await;
+    let shown = view(&page).await;
+    assert!(shown.share(red) > 0.03, "a part in its own colour: {}", shown.share(red));
+    assert!(shown.share(|p| p[2] > p[0].saturating_add(40)) > 0.03, "and the other");
+    page.click("Show in colour").await;
+
+    let black = picture("block_ao.png", &|_| [0, 0, 0, 255]);
+    page.give_file("Picture file", &black).await;
+    page.until("it stands in", async || page.text("[data-reading='occlusion']").await.contains("a picture stands in"))
+        .await;
+    page.click("Show Occlusion").await;
+    assert!(view(&page).await.mean_of_piece()[0] < 20.0, "the picture is black, so the reading is");
+    page.click("The other way round").await;
+    assert!(view(&page).await.mean_of_piece()[0] > 235.0, "turned round it is white");
+    page.click("Take off block_ao.png").await;
+    page.until("it is measured again", async || page.text("[data-reading='occlusion']").await.contains("measured in"))
+        .await;
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

@@ -1,0 +1,57 @@
+// The mesh: its facts, how it is laid out, and another version of it.
+import { Button, FileButton } from "@mantine/core";
+import { useState } from "react";
+
+import { bundle, MESH_FILES, named } from "../../api/bundle";
+import { api } from "../../api/client";
+import type { ProjectView } from "../../api/types";
+import { AskUnit } from "../../controls/AskUnit";
+import { bring, say } from "../../state/actions";
+import { shownNumber } from "../../state/document";
+import { Fact } from "./Fact";
+
+export function Mesh({ project }: { project: ProjectView }) {
+  const { piece } = project;
+  const { layout } = piece;
+  const sheets = piece.sheets.map((s) => s.name);
+  return (
+    <>
+      <div className="panel-head"><span>Mesh</span><Swap /></div>
+      <div className="block first">
+        <Fact name="File" value={piece.file} />
+        <Fact name="Size" value={`${piece.size.map((v) => Math.round(v)).join(" × ")} mm`} help="Width, height and depth. The ruler in the view is 300 mm long." />
+        <Fact name="Triangles" value={piece.triangles.toLocaleString("en")} />
+        <Fact name="Shells" value={piece.shells.toLocaleString("en")} help="Connected bits of mesh: one bolt, one plank." />
+        <Fact name={sheets.length > 1 ? `${sheets.length} sheets` : "Sheet"} value={sheets.length > 3 ? `${sheets.slice(0, 2).join(", ")} … ${sheets.at(-1)}` : sheets.join(", ")} help="UV squares, numbered as UDIM does. Each gets image files of its own." />
+        <Fact name="UV charts" value={piece.charts.toLocaleString("en")} />
+        <Fact
+          name="Density"
+          value={`${shownNumber(layout.density)} texels/mm`}
+          help={`At the draft size. A twentieth of the surface has fewer than ${shownNumber(layout.coarse)}, a twentieth more than ${shownNumber(layout.fine)} texels per mm.`}
+        />
+        <Fact
+          name="Stretch"
+          value={`×${layout.stretch.toFixed(2)}, worst ×${layout.worst_stretch.toFixed(2)}`}
+          help="How much longer than wide a square on the surface becomes in the UVs: the mean, and what a twentieth of the surface is stretched by or more."
+        />
+        <Fact name="Square in use" value={`${Math.round(layout.filled * 100)} %`} />
+      </div>
+    </>
+  );
+}
+
+function Swap() {
+  const [file, setFile] = useState<File | null>(null);
+  const swap = (unit: string) => {
+    setFile(null);
+    if (file) void bring((p) => api.swapMesh(p.id, p.revision, file, unit));
+  };
+  return (
+    <>
+      <FileButton multiple accept={MESH_FILES} onChange={(files) => void bundle(named(files)).then(setFile, say)} inputProps={{ "aria-label": "Other mesh file" }}>
+        {(props) => <Button variant="default" {...props}>Swap the mesh</Button>}
+      </FileButton>
+      {file && <AskUnit file={file} verb="Swap it" close={() => setFile(null)} start={swap} />}
+    </>
+  );
+}

@@ -1,0 +1,97 @@
+// The parts: what tells them apart, their names and colours, and picking them on the piece.
+import { Button, Select } from "@mantine/core";
+import { useState } from "react";
+
+import type { Part, PartsBy, ProjectView } from "../../api/types";
+import { Track } from "../../controls/Track";
+import { useDraft } from "../../controls/useDraft";
+import { commit, show } from "../../state/actions";
+import { useStore } from "../../state/store";
+
+export function Parts({ project }: { project: ProjectView }) {
+  const part = useStore((s) => s.part);
+  const on = useStore((s) => s.shown === "parts");
+  const { piece } = project;
+  const { parts_by, tolerance, pictures } = project.document.intake;
+  const pick = (next: number | null) => {
+    useStore.setState({ part: next });
+    if (!on) show("parts");
+  };
+  const ways = [
+    { value: "materials", label: "material slots" },
+    { value: "colors", label: "vertex colours", disabled: !piece.colored },
+    { value: "picture", label: "ID picture", disabled: !pictures.some((p) => p.purpose === "parts") },
+  ];
+  return (
+    <section className="group">
+      <div className="panel-head">
+        <span>{piece.parts.length} {piece.parts.length === 1 ? "part" : "parts"}</span>
+        <Button variant={on ? "filled" : "default"} aria-pressed={on} onClick={() => show(on ? "lit" : "parts")}>Show in colour</Button>
+      </div>
+      <div className="block first">
+        <div className="row">
+          <span>Told by</span>
+          <Select w={140} aria-label="Parts are told by" data={ways} value={parts_by} onChange={(v) => v !== null && void commit({ edit: "tell_parts", by: v as PartsBy })} />
+        </div>
+        {parts_by !== "materials" && <Tolerance value={tolerance} by={parts_by} />}
+      </div>
+      <div role="listbox" aria-label="Parts">
+        {piece.parts.map((p, i) => <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)} />)}
+      </div>
+      <p className="hint" style={{ paddingTop: 8 }}>Click a part here, or on the piece while it is shown in colour. Names and colours can be changed.</p>
+    </section>
+  );
+}
+
+function Tolerance({ value, by }: { value: number; by: PartsBy }) {
+  const spec = useStore((s) => s.catalog.find((e) => e.family === "piece")?.params[0]);
+  const [now, setNow] = useDraft(value, (v) => v);
+  return (
+    <div className="row">
+      <span>Tolerance <span className="mono soft">{now.toFixed(2)}</span></span>
+      <div style={{ width: 140 }}>
+        {spec && <Track spec={spec} value={now} size={2} attempt={setNow} keep={(v) => void commit({ edit: "tell_parts", by, tolerance: v })} />}
+      </div>
+    </div>
+  );
+}
+
+function Row({ part, selected, pick }: { part: Part; selected: boolean; pick: () => void }) {
+  const [name, setName] = useDraft(part.name, (v) => v);
+  const [color, setColor] = useState<string | null>(null);
+  const keep = () => {
+    const text = name.trim();
+    if (text !== "" && text !== part.name) void commit({ edit: "set_part", part: part.key, was: part.name, name: text });
+    else setName(part.name);
+  };
+  const recolour = () => {
+    if (color !== null && color !== part.color) void commit({ edit: "set_part", part: part.key, was: part.name, color });
+    setColor(null);
+  };
+  return (
+    <div role="option" aria-selected={selected} aria-label={part.name} data-part={part.name} className={selected ? "part-row selected" : "part-row"} onClick={pick}>
+      <input
+        type="color"
+        className="part-color"
+        aria-label={`Colour of ${part.name}`}
+        value={color ?? part.color}
+        onClick={(e) => e.stopPropagation()}
+        onChange={(e) => setColor(e.currentTarget.value)}
+        onBlur={recolour}
+      />
+      <input
+        className="part-name"
+        aria-label={`Name of ${part.name}`}
+        value={name}
+        onClick={(e) => e.stopPropagation()}
+        onFocus={() => !selected && pick()}
+        onChange={(e) => setName(e.currentTarget.value)}
+        onBlur={keep}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
+      <span className="soft mono">{area(part.area)}</span>
+    </div>
+  );
+}
+
+const area = (mm2: number) => (mm2 >= 1000 ? `${(mm2 / 100).toFixed(0)} cm²` : `${mm2.toFixed(0)} mm²`);

@@ -84,7 +84,6 @@ function Row({ part, selected, pick }: { part: Part; selected: boolean; pick: ()
         aria-label={`Name of ${part.name}`}
         value={name}
         onClick={(e) => e.stopPropagation()}
-        onFocus={() => !selected && pick()}
         onChange={(e) => setName(e.currentTarget.value)}
         onBlur={keep}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}

@@ -54,12 +54,12 @@ function OnePicture({ picture }: { picture: PictureUse }) {
             <span>Taken from</span>
             <Select w={100} aria-label={`Channel of ${picture.file}`} data={["grey", "red", "green", "blue", "alpha"]} value={picture.channel} onChange={(v) => v !== null && set({ channel: v as PictureUse["channel"] })} />
           </div>
-          <Switch label="The other way round" checked={picture.invert} onChange={(e) => set({ invert: e.currentTarget.checked })} />
-          <Switch label="Its numbers are sRGB-encoded" checked={picture.encoded} onChange={(e) => set({ encoded: e.currentTarget.checked })} />
+          <Switch label="The other way round" aria-label="The other way round" checked={picture.invert} onChange={(e) => set({ invert: e.currentTarget.checked })} />
+          <Switch label="Its numbers are sRGB-encoded" aria-label="Its numbers are sRGB-encoded" checked={picture.encoded} onChange={(e) => set({ encoded: e.currentTarget.checked })} />
         </>
       )}
       {picture.purpose === "normal" && (
-        <Switch label="Green points down (Y−)" checked={picture.green_down} onChange={(e) => set({ green_down: e.currentTarget.checked })} />
+        <Switch label="Green points down (Y−)" aria-label="Green points down (Y−)" checked={picture.green_down} onChange={(e) => set({ green_down: e.currentTarget.checked })} />
       )}
     </div>
   );

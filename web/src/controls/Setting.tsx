@@ -1,6 +1,7 @@
 // One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
 import { ActionIcon, ColorInput, NumberInput, Select, Tooltip } from "@mantine/core";
 import { IconRotate2 } from "@tabler/icons-react";
+import { useRef } from "react";
 
 import type { Param, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
@@ -122,21 +123,30 @@ export function NumberField({ spec, value, disabled, keep, label = spec.label }:
 
 export function ColorField({ label, value, disabled, keep, attempt }: { label: string; value: string; disabled: boolean; keep: (v: string) => void; attempt: (v: string) => void }) {
   const [color, setColor] = useDraft(value, (v) => v);
-  const whole = (text: string) => /^#[0-9a-f]{6}$/i.test(text);
+  // What is typed is kept when it is done: on its way it may pass for another colour.
+  const typing = useRef(false);
+  const take = (text: string) => {
+    typing.current = false;
+    if (!/^#[0-9a-f]{6}$/i.test(text)) return setColor(value);
+    if (text.toLowerCase() !== value) keep(text.toLowerCase());
+  };
   return (
-    <ColorInput
-      className="value"
-      w={106}
-      aria-label={label}
-      value={color}
-      disabled={disabled}
-      eyeDropperButtonProps={{ "aria-label": "Take a colour from the screen" }}
-      onChange={(c) => {
-        setColor(c);
-        if (whole(c)) attempt(c.toLowerCase());
-      }}
-      onChangeEnd={(c) => whole(c) && c.toLowerCase() !== value && keep(c.toLowerCase())}
-      onBlur={() => (whole(color) ? color.toLowerCase() !== value && keep(color.toLowerCase()) : setColor(value))}
-    />
+    <span onPointerDownCapture={() => { typing.current = false; }}>
+      <ColorInput
+        className="value"
+        w={106}
+        aria-label={label}
+        value={color}
+        disabled={disabled}
+        eyeDropperButtonProps={{ "aria-label": "Take a colour from the screen" }}
+        onKeyDown={(e) => { if (e.key === "Enter") take(color); else typing.current = true; }}
+        onChange={(c) => {
+          setColor(c);
+          if (!typing.current) attempt(c.toLowerCase());
+        }}
+        onChangeEnd={(c) => !typing.current && take(c)}
+        onBlur={() => take(color)}
+      />
+    </span>
   );
 }

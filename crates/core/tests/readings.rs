@@ -128,12 +128,19 @@ fn an_inner_corner_reads_as_a_recess_and_an_outer_one_as_an_edge() {
 
 #[test]
 fn the_hierarchy_finds_what_brute_force_finds() {
+    // Few triangles are sorted by one thread, many by several.
+    for (count, size) in [(500, 20.0), (12_000, 3.0)] {
+        against_brute_force(count, size);
+    }
+}
+
+fn against_brute_force(count: usize, size: f64) {
     let mut dice = Dice(0x2545_f491_4f6c_dd1d);
     let mut point = |scale: f64| Vec3::from([0; 3].map(|_: i32| ((dice.roll() - 0.5) * scale) as f32));
-    let triangles: Vec<[Vec3; 3]> = (0..500)
+    let triangles: Vec<[Vec3; 3]> = (0..count)
         .map(|_| {
             let middle = point(100.0);
-            [middle + point(20.0), middle + point(20.0), middle + point(20.0)]
+            [middle + point(size), middle + point(size), middle + point(size)]
         })
         .collect();
     let bvh = Bvh::build(&triangles);
@@ -179,7 +186,7 @@ fn measuring_gives_the_same_bytes_on_any_number_of_threads() {
         let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
         pool.install(|| measured(&surface, kind, &numbers([("rays", 32.0)])))
     };
-    for kind in ["occlusion", "edges", "recesses"] {
+    for kind in ["occlusion", "edges", "recesses", "thickness"] {
         let one = on(1, kind);
         assert!([2, 5].iter().all(|n| on(*n, kind) == one), "{kind}");
     }

@@ -108,6 +108,11 @@ async fn a_picture_tells_parts_and_another_stands_in() {
     assert!(shown.share(|p| p[2] > p[0].saturating_add(40)) > 0.03, "and the other");
     page.click("Show in colour").await;
 
+    page.click("Show shells").await;
+    let shells = view(&page).await;
+    assert!(shells.difference(&shown, 8) > 0.05, "shells have colours of their own");
+    page.click("Show shells").await;
+
     let black = picture("block_ao.png", &|_| [0, 0, 0, 255]);
     page.give_file("Picture file", &black).await;
     page.until("it stands in", async || page.text("[data-reading='occlusion']").await.contains("a picture stands in"))

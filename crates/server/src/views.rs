@@ -170,6 +170,9 @@ pub struct EvaluateRequest {
     /// Whether the part of each texel is wanted as a texture.
     #[serde(default)]
     pub parts: bool,
+    /// Whether the shell of each texel is wanted as a texture.
+    #[serde(default)]
+    pub shells: bool,
     /// The layer whose mask, tiles and histogram are wanted.
     #[serde(default)]
     #[ts(optional)]
@@ -219,6 +222,8 @@ pub struct EvaluationView {
     pub reading: Option<String>,
     /// The number of the part under each texel, R8, if it was asked for; 255 where there is none.
     pub parts: Option<String>,
+    /// The number of the shell under each texel, counted round from 0 to 254, R8, if it was asked for; 255 where there is none.
+    pub shells: Option<String>,
     /// Whether it was evaluated on coarse measurements.
     pub provisional: bool,
     /// Whether the real ones are being taken, so that asking again later is worth while.

@@ -148,6 +148,10 @@ fn pictures_stand_in_tell_parts_and_travel_with_the_project() {
     let of = |n: u8| texels.iter().filter(|t| **t == n).count();
     assert!(of(0) > 1000 && of(1) > 1000 && of(0) + of(1) + of(255) == 64 * 64);
 
+    let shells = server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t", "shells": true}));
+    let texels = server.bytes(&format!("/api/pixels/{}", shells["shells"].as_str().unwrap()));
+    assert!(texels.iter().all(|t| *t == 0 || *t == 255), "a cube is one shell");
+
     // A white picture in place of occlusion: nothing is measured, and the packed map is white.
     let p = ok(bring(&p, "valve_ao.png", png(8, 8, |_, _| [255; 4])));
     assert_eq!(p["stand_ins"], json!(["occlusion"]));

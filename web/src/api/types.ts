@@ -103,6 +103,8 @@ edits: Array<Edit>,
 provisional: boolean, 
 /** Whether the part of each texel is wanted as a texture. */
 parts: boolean, 
+/** Whether the shell of each texel is wanted as a texture. */
+shells: boolean, 
 /** The layer whose mask, tiles and histogram are wanted. */
 layer?: string, 
 /** Whether that layer's mask is wanted as a texture. */
@@ -133,6 +135,8 @@ mask: string | null,
 reading: string | null, 
 /** The number of the part under each texel, R8, if it was asked for; 255 where there is none. */
 parts: string | null, 
+/** The number of the shell under each texel, counted round from 0 to 254, R8, if it was asked for; 255 where there is none. */
+shells: string | null, 
 /** Whether it was evaluated on coarse measurements. */
 provisional: boolean, 
 /** Whether the real ones are being taken, so that asking again later is worth while. */

@@ -22,6 +22,7 @@ function request(s: State): EvaluateRequest {
     edits: triedEdits(),
     provisional: true,
     parts: s.shown === "parts",
+    shells: s.shown === "shells",
     ...(s.layer !== null && (building || mask) ? { layer: s.layer } : {}),
     mask,
     tiles: building,

@@ -60,7 +60,7 @@ function LightMenu() {
 
 const CHANNELS: [Shown, string][] = [
   ["lit", "lit"], ["base_color", "base color"], ["roughness", "roughness"], ["metallic", "metallic"], ["normal", "normal"], ["height", "height"],
-  ["parts", "parts"],
+  ["parts", "parts"], ["shells", "shells"],
 ];
 
 function ShowMenu() {

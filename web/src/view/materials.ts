@@ -1,5 +1,5 @@
 // Materials of the view: the lit one, one that shows numbers as they are, and one that tells parts apart.
-import { DataTexture, MeshStandardMaterial, ShaderMaterial, type Texture, Vector2 } from "three";
+import { Color, DataTexture, MeshStandardMaterial, ShaderMaterial, SRGBColorSpace, type Texture, Vector2 } from "three";
 
 export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture): MeshStandardMaterial {
   return new MeshStandardMaterial({
@@ -59,6 +59,12 @@ const SHADE_PARTS = /* glsl */ `
     float light = 0.55 + 0.45 * max(dot(n, normalize(vec3(-0.4, 0.7, 0.6))), 0.0) - 0.12 * (1.0 - abs(n.z));
     gl_FragColor = vec4(tint * light, 1.0);
   }`;
+
+/** Colours for shells, which have none of their own: neighbours in number lie far apart in hue. */
+export const SHELL_COLORS = Array.from({ length: 255 }, (_, i) => {
+  const color = new Color().setHSL(((i * 137.5) % 360) / 360, 0.32, i % 2 === 0 ? 0.62 : 0.48);
+  return `#${color.getHexString(SRGBColorSpace)}`;
+});
 
 /** Shows each part in its colour; when one is picked, the others step back. Bytes go out uncorrected, so the tints are in sRGB. */
 export function partsMaterial(parts: Texture, colors: string[], picked: number | null): ShaderMaterial {

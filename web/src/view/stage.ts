@@ -11,7 +11,7 @@ import { say } from "../state/actions";
 import { busy, plain, type State, useStore } from "../state/store";
 import { pieceGeometry } from "./geometry";
 import { lamps, panorama, setupOf } from "./lights";
-import { litMaterial, partsMaterial, plainMaterial } from "./materials";
+import { litMaterial, partsMaterial, plainMaterial, SHELL_COLORS } from "./materials";
 import { disposeRuler, ruler } from "./ruler";
 import { Slot } from "./textures";
 
@@ -22,7 +22,7 @@ export class Stage {
   private readonly scene = new Scene();
   private readonly camera = new PerspectiveCamera(32, 1, 1, 10_000);
   private readonly controls: OrbitControls;
-  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), parts: new Slot(1, false, true) };
+  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), parts: new Slot(1, false, true), shells: new Slot(1, false, true) };
   private readonly sizes: ResizeObserver;
   private readonly leave: () => void;
   private lights = lamps(setupOf("quay"), plain, 1);
@@ -127,6 +127,7 @@ export class Stage {
         this.slots.normal.follow(e.normal, e.size, e.sheets),
         single === null ? Promise.resolve(false) : this.slots.single.follow(single, e.size, e.sheets),
         e.parts === null ? Promise.resolve(false) : this.slots.parts.follow(e.parts, e.size, e.sheets),
+        e.shells === null ? Promise.resolve(false) : this.slots.shells.follow(e.shells, e.size, e.sheets),
       ]);
       this.news ||= news.some(Boolean);
       if (single !== null) this.dress(true);
@@ -144,7 +145,7 @@ export class Stage {
    */
   private dress(singleIsThere: boolean): void {
     const { shown, part } = useStore.getState();
-    const own = ["lit", "parts", "base_color", "normal", "roughness", "metallic"].includes(shown);
+    const own = ["lit", "parts", "shells", "base_color", "normal", "roughness", "metallic"].includes(shown);
     if (!this.mesh || !(own || singleIsThere)) return;
     const textures = Object.values(this.slots).map((s) => s.texture.uuid).join();
     if (textures !== this.textures) this.undress();
@@ -175,6 +176,7 @@ export class Stage {
     switch (shown) {
       case "lit": return [litMaterial(base.texture, orm.texture, normal.texture)];
       case "parts": return [partsMaterial(this.slots.parts.texture, project?.piece.parts.map((p) => p.color) ?? [], part)];
+      case "shells": return [partsMaterial(this.slots.shells.texture, SHELL_COLORS, null)];
       case "base_color": return [plainMaterial(base.texture, null)];
       case "normal": return [plainMaterial(normal.texture, null)];
       case "roughness": return [plainMaterial(orm.texture, 1)];

@@ -6,6 +6,7 @@
 
 use glam::Vec3;
 use multiversion::multiversion;
+use rayon::prelude::*;
 
 use super::triangles::Triangle;
 use crate::mesh::Piece;
@@ -75,12 +76,9 @@ impl Bvh {
 
     /// Builds the hierarchy of triangles; cost grows as n log n.
     pub fn build(all: &[[Vec3; 3]]) -> Bvh {
-        let mut items: Vec<Item> = all.iter().enumerate().map(|(i, t)| Item::new(i as u32, t)).collect();
-        let mut nodes = vec![Node { min: [0.0; 3], first: 0, max: [0.0; 3], count: 0, axis: 0 }];
-        if !items.is_empty() {
-            split(&mut nodes, 0, &mut items, 0, 0);
-        }
-        let triangles = items.iter().map(|i| Triangle::new(all[i.index as usize])).collect();
+        let mut items: Vec<Item> = all.par_iter().enumerate().map(|(i, t)| Item::new(i as u32, t)).collect();
+        let nodes = tree(&mut items, 0, 0);
+        let triangles = items.par_iter().map(|i| Triangle::new(all[i.index as usize])).collect();
         Bvh { nodes, triangles, index: items.iter().map(|i| i.index).collect() }
     }
 
@@ -140,6 +138,50 @@ fn bounds(items: &[Item]) -> (Vec3, Vec3, Vec3, Vec3) {
     })
 }
 
+const EMPTY: Node = Node { min: [0.0; 3], first: 0, max: [0.0; 3], count: 0, axis: 0 };
+
+/// Above this number of triangles both halves are built side by side.
+const SHARED: usize = 4096;
+
+/// The nodes over some items, the root first. The same for every number of threads: only who builds a half depends on it.
+fn tree(items: &mut [Item], offset: usize, depth: usize) -> Vec<Node> {
+    let mut nodes = vec![EMPTY];
+    if items.len() <= SHARED || depth >= DEEP {
+        if !items.is_empty() {
+            split(&mut nodes, 0, items, offset, depth);
+        }
+        return nodes;
+    }
+    let (min, max, cmin, cmax) = bounds(items);
+    let (axis, left) = best_cut(items, cmin, cmax).map_or((0, items.len() / 2), |cut| (cut.0, part(items, cut)));
+    nodes[0] = Node { min: min.to_array(), first: 1, max: max.to_array(), count: 0, axis: axis as u16 };
+    let (a, b) = items.split_at_mut(left);
+    let (l, r) = rayon::join(|| tree(a, offset, depth + 1), || tree(b, offset + left, depth + 1));
+    // Both roots stand side by side, and what is below them moves up behind them.
+    let moved = |n: &Node, by: usize| {
+        let inner = n.count == 0 && n.first > 0;
+        Node { first: if inner { n.first + by as u32 } else { n.first }, ..*n }
+    };
+    let (by_left, by_right) = (2, l.len() + 1);
+    nodes.reserve(l.len() + r.len());
+    nodes.extend([moved(&l[0], by_left), moved(&r[0], by_right)]);
+    nodes.extend(l[1..].iter().map(|n| moved(n, by_left)));
+    nodes.extend(r[1..].iter().map(|n| moved(n, by_right)));
+    nodes
+}
+
+/// Brings the items before a cut to the front; says how many they are, but never all or none.
+fn part(items: &mut [Item], (axis, position): (usize, f32)) -> usize {
+    let mut left = 0;
+    for i in 0..items.len() {
+        if items[i].centre()[axis] < position {
+            items.swap(i, left);
+            left += 1;
+        }
+    }
+    if left == 0 || left == items.len() { items.len() / 2 } else { left }
+}
+
 /// Below this depth triangles are halved by number, so that no mesh, however contrived, makes a tree deeper than the walk's stack.
 const DEEP: usize = 36;
 
@@ -160,14 +202,7 @@ fn split(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize, de
         nodes[at].count = items.len() as u16;
         return;
     };
-    let mut left = 0;
-    for i in 0..items.len() {
-        if items[i].centre()[axis] < position {
-            items.swap(i, left);
-            left += 1;
-        }
-    }
-    let left = if left == 0 || left == items.len() { items.len() / 2 } else { left };
+    let left = part(items, (axis, position));
     halve(nodes, at, items, offset, axis, left, depth);
 }
 
@@ -175,8 +210,7 @@ fn halve(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize, ax
     let first = nodes.len();
     nodes[at].first = first as u32;
     nodes[at].axis = axis as u16;
-    let empty = Node { min: [0.0; 3], first: 0, max: [0.0; 3], count: 0, axis: 0 };
-    nodes.extend([empty, empty]);
+    nodes.extend([EMPTY, EMPTY]);
     let (a, b) = items.split_at_mut(left);
     split(nodes, first, a, offset, depth + 1);
     split(nodes, first + 1, b, offset + left, depth + 1);

@@ -63,10 +63,16 @@ fn neighbours(soup: &Soup) -> Vec<[Option<u32>; 3]> {
 }
 
 /// A face waiting to be taken: how well it fits, then the lower index first.
-#[derive(PartialEq, PartialOrd)]
+#[derive(PartialEq)]
 struct Waiting(f32, std::cmp::Reverse<u32>);
 
 impl Eq for Waiting {}
+
+impl PartialOrd for Waiting {
+    fn partial_cmp(&self, other: &Self) -> Option<std::cmp::Ordering> {
+        Some(self.cmp(other))
+    }
+}
 
 impl Ord for Waiting {
     fn cmp(&self, other: &Self) -> std::cmp::Ordering {

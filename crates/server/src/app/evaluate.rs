@@ -124,6 +124,11 @@ impl App {
             let key = format!("parts/{}", surface.key());
             self.pixels_of(&key, || texture::scatter(surface, [255], |i| [surface.atlas.part[i].min(254) as u8]))
         });
+        let shells = request.shells.then(|| {
+            let (atlas, piece) = (&surface.atlas, &surface.piece);
+            let shell = |i: usize| (piece.shell_of[atlas.triangle[i] as usize] % 255) as u8;
+            self.pixels_of(&format!("shells/{}", surface.key()), || texture::scatter(surface, [255], |i| [shell(i)]))
+        });
         Ok(EvaluationView {
             size: surface.atlas.size,
             sheets: surface.atlas.sheets,
@@ -134,6 +139,7 @@ impl App {
             mask: None,
             reading: None,
             parts,
+            shells,
             provisional: false,
             improving: false,
             tiles: vec![],

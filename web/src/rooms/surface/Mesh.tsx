@@ -1,18 +1,20 @@
 // The mesh: its facts, how it is laid out, and another version of it.
-import { Button, FileButton } from "@mantine/core";
+import { Button, FileButton, Tooltip } from "@mantine/core";
 import { useState } from "react";
 
 import { bundle, MESH_FILES, named } from "../../api/bundle";
 import { api } from "../../api/client";
 import type { ProjectView } from "../../api/types";
 import { AskUnit } from "../../controls/AskUnit";
-import { bring, say } from "../../state/actions";
+import { bring, say, show } from "../../state/actions";
 import { shownNumber } from "../../state/document";
+import { useStore } from "../../state/store";
 import { Fact } from "./Fact";
 
 export function Mesh({ project }: { project: ProjectView }) {
   const { piece } = project;
   const { layout } = piece;
+  const shells = useStore((s) => s.shown === "shells");
   const sheets = piece.sheets.map((s) => s.name);
   return (
     <>
@@ -21,7 +23,13 @@ export function Mesh({ project }: { project: ProjectView }) {
         <Fact name="File" value={piece.file} />
         <Fact name="Size" value={`${piece.size.map((v) => Math.round(v)).join(" × ")} mm`} help="Width, height and depth. The ruler in the view is 300 mm long." />
         <Fact name="Triangles" value={piece.triangles.toLocaleString("en")} />
-        <Fact name="Shells" value={piece.shells.toLocaleString("en")} help="Connected bits of mesh: one bolt, one plank." />
+        <div className="row fact">
+          <Tooltip label="Connected bits of mesh: one bolt, one plank."><span className="soft">Shells</span></Tooltip>
+          <span className="row" style={{ gap: 8 }}>
+            {piece.shells.toLocaleString("en")}
+            <Button variant={shells ? "filled" : "default"} aria-pressed={shells} onClick={() => show(shells ? "lit" : "shells")}>Show shells</Button>
+          </span>
+        </div>
         <Fact name={sheets.length > 1 ? `${sheets.length} sheets` : "Sheet"} value={sheets.length > 3 ? `${sheets.slice(0, 2).join(", ")} … ${sheets.at(-1)}` : sheets.join(", ")} help="UV squares, numbered as UDIM does. Each gets image files of its own." />
         <Fact name="UV charts" value={piece.charts.toLocaleString("en")} />
         <Fact

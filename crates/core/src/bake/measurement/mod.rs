@@ -256,7 +256,7 @@ fn put(out: &mut [f32], len: usize, texels: &[u32], values: &[f32]) {
 fn on_edges(surface: &Surface, values: &[f32], planes: usize) -> Vec<u32> {
     let (atlas, len) = (&surface.atlas, surface.atlas.len());
     let differs = |i: usize, j: usize| (0..planes).any(|p| (values[p * len + i] - values[p * len + j]).abs() > EDGE);
-    (0..len as u32).into_par_iter().filter(|i| atlas.neighbours(*i).any(|j| differs(*i as usize, j as usize))).collect()
+    (0..len as u32).into_par_iter().filter(|i| atlas.neighbours(*i).any(|j| differs(*i as usize, j))).collect()
 }
 
 /// The setting that all measurements have: whether edges are measured more finely.

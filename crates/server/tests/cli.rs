@@ -53,6 +53,60 @@ fn readings_are_measured_and_written_as_sixteen_bit_pictures() {
 }
 
 #[test]
+fn every_reading_and_more_is_written_in_both_formats_and_for_every_sheet() {
+    use dustcoat_core::raster::picture::{Picture, PictureChannel};
+    let dir = tempfile::tempdir().unwrap();
+    let mesh = dir.path().join("plates.obj");
+    // Two plates of 10 mm, the second in the tile to the right.
+    let plate = |x: i32| format!("v {x} 0 10\nv {} 0 10\nv {} 0 0\nv {x} 0 0\n", x + 10, x + 10);
+    let uv = |u: f32| format!("vt {} 0.1\nvt {} 0.1\nvt {} 0.9\nvt {} 0.9\n", u + 0.1, u + 0.9, u + 0.9, u + 0.1);
+    let faces = "f 1/1 2/2 3/3 4/4\nf 5/5 6/6 7/7 8/8\n";
+    std::fs::write(&mesh, format!("{}{}{}{}{faces}", plate(0), plate(20), uv(0.0), uv(1.0))).unwrap();
+    let bake = |folder: &str, more: &[&str]| {
+        let out = dir.path().join(folder);
+        let mut args = vec!["bake", text(&mesh), "--size", "64", "--json", "--out", text(&out)];
+        args.extend(more);
+        let (output, said) = run(&args);
+        (output.status.code(), said, String::from_utf8_lossy(&output.stderr).into_owned())
+    };
+    let (code, said, error) = bake("all", &[]);
+    assert_eq!(code, Some(0), "{error}");
+    let files = said["files"].as_array().unwrap();
+    assert_eq!(files.len(), 2 * dustcoat_core::bake::READINGS.len(), "every reading, once per sheet");
+    assert!(files.iter().all(exists) && ["1001", "1002"].iter().all(|s| files.iter().any(|f| f["sheet"] == *s)));
+
+    let finer = text(&mesh).to_owned();
+    let more =
+        ["--format", "exr", "--readings", "position,normal,edges:fine,base_normal", "--finer", &finer, "--cage", "1"];
+    let (code, said, error) = bake("exr", &more);
+    assert_eq!(code, Some(0), "{error}");
+    let middle = |file: &Value, channel: PictureChannel| {
+        let picture = Picture::decode("a", &std::fs::read(path(file)).unwrap()).unwrap().numbers(channel);
+        picture.nearest([0.5, 0.5])
+    };
+    let files = said["files"].as_array().unwrap();
+    let of =
+        |reading: &str, sheet: &str| files.iter().find(|f| f["reading"] == reading && f["sheet"] == sheet).unwrap();
+    let x = middle(of("position", "1002"), PictureChannel::Red);
+    assert!((x - 25.0).abs() < 0.2, "positions in an EXR are in mm: {x}");
+    let up = middle(of("normal", "1001"), PictureChannel::Green);
+    let straight = middle(of("base_normal", "1001"), PictureChannel::Blue);
+    assert!((up - 1.0).abs() < 1e-3 && (straight - 1.0).abs() < 1e-3, "{up} {straight}");
+    assert!(files.iter().any(|f| f["reading"] == "edges_fine"));
+
+    for (wrong, words) in [
+        (["--readings", "edges:huge"], "medium, fine, broad"),
+        (["--readings", "altitude:fine"], "one radius only"),
+        (["--readings", "base_normal"], "--finer"),
+        (["--set", "curvature.depth=2"], "it has: fine, medium, broad"),
+        (["--set", "lustre.rays=2"], "there is nothing called"),
+    ] {
+        let (code, _, error) = bake("wrong", &wrong);
+        assert!(code == Some(2) && error.contains(words), "{wrong:?}: {error}");
+    }
+}
+
+#[test]
 fn demo_files_are_written_inspected_exported_and_applied() {
     let dir = tempfile::tempdir().unwrap();
     let out = dir.path().join("demo");

@@ -18,7 +18,9 @@ export function Handoff() {
   const draft = useStore((s) => s.project?.document.draft_size ?? 1024);
   const catalog = useStore((s) => s.catalog);
   const all = catalog.filter((e) => e.family === "map");
-  const [layout, setLayout] = useState<Layout>({ size: draft, pattern: "{piece}_{map}", maps: all.map((e) => e.kind).filter((k) => k !== SELDOM), height_range: 1 });
+  const sheets = useStore((s) => s.project?.piece.sheets.length ?? 1);
+  const pattern = sheets > 1 ? "{piece}_{sheet}_{map}" : "{piece}_{map}";
+  const [layout, setLayout] = useState<Layout>({ size: draft, pattern, maps: all.map((e) => e.kind).filter((k) => k !== SELDOM), height_range: 1 });
   const plan = useQuery({ queryKey: ["plan", id, revision, layout], queryFn: () => api.planHandoff(id, layout), placeholderData: keepPreviousData, retry: false });
   const [done, setDone] = useState<{ made: HandoffDone; revision: number } | null>(null);
   const [writing, setWriting] = useState(false);

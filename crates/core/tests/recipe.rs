@@ -123,6 +123,10 @@ fn foreign_and_damaged_packages_are_refused_with_a_sentence() {
 
 #[test]
 fn a_mesh_that_is_not_the_one_that_was_packed_is_noticed() {
+    let (mut without, _) = packed();
+    without.document.intake = Intake::default();
+    let error = read_project(&write_project(&without, None), PackageLimits::default()).map(|_| ()).unwrap_err();
+    assert!(error.to_string().contains("assets/<mesh>"), "a package that names no mesh: {error}");
     let (mut project, _) = packed();
     project.files.values_mut().for_each(|bytes| *bytes = b"something else".to_vec());
     let wrong = project;

@@ -72,6 +72,8 @@ pub struct PieceView {
     pub colored: bool,
     /// Share of the texels that met no finer mesh within the cage; none without one.
     pub missed: Option<f32>,
+    /// How far from the piece a finer mesh is looked for, in mm; none without one.
+    pub cage: Option<f32>,
     /// What was found.
     pub findings: Vec<Finding>,
 }
@@ -105,7 +107,7 @@ pub struct MeasurementState {
     pub seconds: Option<f64>,
     /// How long it would take, as far as that can be told.
     pub estimate: Option<f64>,
-    /// Whether the document's masks need it.
+    /// Whether the document needs it, for a mask or for the packed map.
     pub needed: bool,
 }
 

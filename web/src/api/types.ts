@@ -295,7 +295,7 @@ why: string,
 seconds: number | null, 
 /** How long it would take, as far as that can be told. */
 estimate: number | null, 
-/** Whether the document's masks need it. */
+/** Whether the document needs it, for a mask or for the packed map. */
 needed: boolean, };
 
 export type MeshSource = { 
@@ -403,6 +403,8 @@ layout: UvReport,
 colored: boolean, 
 /** Share of the texels that met no finer mesh within the cage; none without one. */
 missed: number | null, 
+/** How far from the piece a finer mesh is looked for, in mm; none without one. */
+cage: number | null, 
 /** What was found. */
 findings: Array<Finding>, };
 

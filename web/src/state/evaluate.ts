@@ -63,7 +63,11 @@ async function run(): Promise<void> {
 /** Evaluating measures what was missing: the cards of the Surface room must hear of it. */
 async function refreshMeasurements(): Promise<void> {
   const project = getState().project;
-  if (!project?.measurements.some((m) => m.state !== "fresh")) return;
+  // What was asked for is measured as well, and that is what is needed, or what is looked at.
+  const { catalog, shown } = getState();
+  const kind = shown.startsWith("reading:") ? shown.slice("reading:".length).split(":")[0] : undefined;
+  const looked = catalog.find((e) => e.family === "reading" && e.kind === kind)?.measured;
+  if (!project?.measurements.some((m) => m.state !== "fresh" && (m.needed || m.kind === looked))) return;
   try {
     const { measurements } = await api.project(project.id);
     const now = getState().project;

@@ -52,7 +52,7 @@ pub fn survey(piece: &Piece) -> Vec<Finding> {
         "Occlusion, edges and thickness read inside out there. Make the normals consistent in the modeller.",
     );
     say(
-        inside_out(piece, &places, &counts),
+        inside_out(piece, &sides, &counts),
         true,
         "closed shell is inside out",
         "closed shells are inside out",
@@ -91,13 +91,13 @@ pub fn survey(piece: &Piece) -> Vec<Finding> {
 }
 
 /// Closed shells whose signed volume is negative. Where winding is mixed or edges crowd, there is no telling.
-fn inside_out(piece: &Piece, places: &[u32], counts: &Counts) -> usize {
+fn inside_out(piece: &Piece, sides: &[Side], counts: &Counts) -> usize {
     if counts.turned > 0 || counts.crowded > 0 {
         return 0;
     }
     let mut volume = vec![0.0f64; piece.shells as usize];
     let mut closed = vec![true; piece.shells as usize];
-    for meeting in edges::meetings(&edges::sides(&piece.triangles, places)) {
+    for meeting in edges::meetings(sides) {
         if let [only] = meeting {
             closed[piece.shell_of[only.triangle as usize] as usize] = false;
         }

@@ -197,5 +197,8 @@ pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, Pack
         }
         files.insert(hash.to_owned(), content);
     }
+    if !files.contains_key(&document.intake.mesh.hash) {
+        return Err(PackageError::Missing { name: "assets/<mesh>".into() });
+    }
     Ok(Project { document, files })
 }

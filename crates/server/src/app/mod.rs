@@ -15,6 +15,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mesh::Piece;
+use dustcoat_core::mesh::layout::UvReport;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::task::Cancel;
 use moka::sync::Cache as Moka;
@@ -39,6 +40,7 @@ pub struct App {
     pieces: Moka<String, Arc<Piece>>,
     surfaces: Moka<(String, u32), Arc<Surface>>,
     finers: Moka<String, Arc<Finer>>,
+    layouts: Moka<(String, u32), UvReport>,
     readings: Moka<String, Arc<Plane>>,
     /// Coarse measurements, by the hash of the real ones.
     coarse: Moka<String, Arc<Plane>>,
@@ -78,6 +80,7 @@ impl App {
             pieces: Moka::new(16),
             surfaces: Moka::new(6),
             finers: Moka::new(4),
+            layouts: Moka::new(64),
             readings: by_bytes(READING_BUDGET, |p: &Arc<Plane>| p.len() * 4),
             coarse: by_bytes(READING_BUDGET / 4, |p: &Arc<Plane>| p.len() * 4),
             pixels: by_bytes(PIXEL_BUDGET, |p: &Arc<Vec<u8>>| p.len()),

@@ -4,8 +4,9 @@ use std::sync::Arc;
 
 use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::document::{self, Document, Edit};
-use dustcoat_core::mesh::import::{self, MeshLimits, import};
+use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::intake::{PictureUse, guess_purpose};
+use dustcoat_core::mesh::layout::UvReport;
 use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, layout, swap};
 use dustcoat_core::raster::picture::Picture;
 
@@ -16,20 +17,36 @@ use crate::views::{EditRequest, PieceView, ProjectView};
 /// The most characters of a file name that are kept.
 const FILE_NAME: usize = 200;
 
-pub(super) fn short(file: &str) -> String {
+fn short(file: &str) -> String {
     file.chars().take(FILE_NAME).collect()
+}
+
+/// How a file that was given is named in an intake.
+pub(super) fn source_of(file: &str, unit: Option<Unit>, bytes: &[u8]) -> MeshSource {
+    MeshSource { file: short(file), hash: blake3::hash(bytes).to_hex().to_string(), unit }
+}
+
+/// The key that a mesh is held under.
+fn held_as(source: &MeshSource) -> String {
+    format!("{}-{:?}-{}", source.hash, source.unit, source.file)
 }
 
 impl App {
     /// A mesh as it was imported.
     fn mesh(&self, source: &MeshSource) -> Result<Arc<Piece>, AppError> {
-        let key = format!("{}-{:?}-{}", source.hash, source.unit, source.file);
-        if let Some(piece) = self.pieces.get(&key) {
+        if let Some(piece) = self.pieces.get(&held_as(source)) {
             return Ok(piece);
         }
-        let bytes = self.db.asset(&source.hash)?;
-        let piece = Arc::new(import(&source.file, &bytes, source.unit, MeshLimits::default())?);
-        self.pieces.insert(key, piece.clone());
+        self.read_mesh(source, &self.db.asset(&source.hash)?)
+    }
+
+    /// Imports a mesh and holds it, so that what was read to see whether it can be is not read again.
+    ///
+    /// # Errors
+    /// [`AppError::Mesh`]
+    pub(super) fn read_mesh(&self, source: &MeshSource, bytes: &[u8]) -> Result<Arc<Piece>, AppError> {
+        let piece = Arc::new(import(&source.file, bytes, source.unit, MeshLimits::default())?);
+        self.pieces.insert(held_as(source), piece.clone());
         Ok(piece)
     }
 
@@ -62,13 +79,21 @@ impl App {
     }
 
     fn finer(&self, source: &MeshSource) -> Result<Arc<Finer>, AppError> {
-        let key = format!("{}-{:?}-{}", source.hash, source.unit, source.file);
-        if let Some(finer) = self.finers.get(&key) {
+        if let Some(finer) = self.finers.get(&held_as(source)) {
             return Ok(finer);
         }
-        let finer = Arc::new(Finer::read(source, &self.db.asset(&source.hash)?)?);
-        self.finers.insert(key, finer.clone());
+        self.read_finer(source, &self.db.asset(&source.hash)?)
+    }
+
+    fn read_finer(&self, source: &MeshSource, bytes: &[u8]) -> Result<Arc<Finer>, AppError> {
+        let finer = Arc::new(Finer::read(source, bytes)?);
+        self.finers.insert(held_as(source), finer.clone());
         Ok(finer)
+    }
+
+    /// How a piece is laid out at a size. It is asked for with every edit, and goes over all triangles several times.
+    fn layout_of(&self, piece: &Piece, size: u32) -> UvReport {
+        self.layouts.get_with((piece.hash.clone(), size), || layout::report(piece, size))
     }
 
     /// What the page shows of a project's piece.
@@ -89,9 +114,10 @@ impl App {
             min: piece.min,
             charts: piece.charts,
             sheets: piece.sheets.clone(),
-            layout: layout::report(piece, document.draft_size),
+            layout: self.layout_of(piece, document.draft_size),
             colored: !piece.colors.is_empty(),
             missed,
+            cage: document.intake.finer.as_ref().map(|f| f.cage_on(piece)),
             findings,
         })
     }
@@ -129,7 +155,7 @@ impl App {
     /// Takes in another version of a project's mesh, matching its parts to the old ones.
     ///
     /// # Errors
-    /// [`AppError`] when it can't be read or the revision is stale; nothing is kept then.
+    /// [`AppError`] when it can't be read or the revision is stale; the project is as it was then.
     pub fn swap_mesh(
         &self,
         project: i64,
@@ -140,8 +166,9 @@ impl App {
     ) -> Result<ProjectView, AppError> {
         let row = self.db.project(project)?;
         let old = self.piece(&row.document.intake)?;
-        let new = import(file, bytes, unit, MeshLimits::default())?;
-        let mesh = MeshSource { file: short(file), hash: self.db.keep_asset(bytes)?, unit };
+        let mesh = source_of(file, unit, bytes);
+        let new = self.read_mesh(&mesh, bytes)?;
+        self.db.keep_asset(bytes)?;
         let parts = swap::match_parts(&old, &new).looks;
         self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SwapMesh { mesh, parts }] })
     }
@@ -149,7 +176,7 @@ impl App {
     /// Brings in a picture for a project's piece; what it is for is guessed from its name.
     ///
     /// # Errors
-    /// [`AppError`] when it can't be read or the revision is stale; nothing is kept then.
+    /// [`AppError`] when it can't be read or the revision is stale; the project is as it was then.
     pub fn bring_picture(&self, project: i64, on: i64, file: &str, bytes: &[u8]) -> Result<ProjectView, AppError> {
         let row = self.db.project(project)?;
         let picture = picture_use(&row.document.intake.mesh, file, guess_purpose(file), bytes)?;
@@ -164,7 +191,7 @@ impl App {
     /// Takes in a finer mesh whose relief the piece takes on.
     ///
     /// # Errors
-    /// [`AppError`] when it can't be read or the revision is stale; nothing is kept then.
+    /// [`AppError`] when it can't be read or the revision is stale; the project is as it was then.
     pub fn bring_finer(
         &self,
         project: i64,
@@ -173,8 +200,9 @@ impl App {
         unit: Option<Unit>,
         bytes: &[u8],
     ) -> Result<ProjectView, AppError> {
-        import::bare(file, bytes, unit, MeshLimits::default())?;
-        let mesh = MeshSource { file: short(file), hash: self.db.keep_asset(bytes)?, unit };
+        let mesh = source_of(file, unit, bytes);
+        self.read_finer(&mesh, bytes)?;
+        self.db.keep_asset(bytes)?;
         let finer = Some(dustcoat_core::mesh::intake::Finer { mesh, cage: None });
         self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SetFiner { finer }] })
     }

@@ -3,13 +3,13 @@
 use std::collections::BTreeMap;
 
 use dustcoat_core::document::{self, Document};
-use dustcoat_core::mesh::import::{self, MeshLimits, import};
+use dustcoat_core::mesh::Unit;
+use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
-use dustcoat_core::mesh::{MeshSource, Unit};
 use dustcoat_core::recipe::package::{self, PackageLimits, Project};
 use dustcoat_demo::{piece as demo_piece, projects as demo};
 
-use super::pieces::{picture_use, short};
+use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
 use crate::db::ProjectRow;
 use crate::views::{EditRequest, Event, ProjectCard, ProjectView};
@@ -72,7 +72,7 @@ impl App {
         let id = if is_project {
             let Project { document, files } = package::read_project(bytes, PackageLimits::default())?;
             let source = &document.intake.mesh;
-            import(&source.file, &files[&source.hash], source.unit, MeshLimits::default())?;
+            self.read_mesh(source, &files[&source.hash])?;
             self.db.create_project(&document, &files)?
         } else {
             let stem = file.rsplit(['/', '\\']).next().unwrap_or(file);
@@ -92,9 +92,9 @@ impl App {
         unit: Option<Unit>,
         mesh: &[u8],
     ) -> Result<i64, AppError> {
-        import(file, mesh, unit, MeshLimits::default())?;
+        let source = source_of(file, unit, mesh);
+        self.read_mesh(&source, mesh)?;
         let mut document = document.clone();
-        let source = MeshSource { file: short(file), hash: blake3::hash(mesh).to_hex().to_string(), unit };
         let mut files = BTreeMap::from([(source.hash.clone(), mesh.to_vec())]);
         document.intake.mesh = source;
         for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {

@@ -30,6 +30,15 @@ pub(super) fn find_reading(kind: &str) -> Result<&'static Reading, AppError> {
     reading::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))
 }
 
+/// What a document needs on a piece: what its masks are read from, and occlusion, which goes into the packed map whether or not a mask asks for it.
+fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
+    let mut out = evaluate::needs(document, piece);
+    let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
+    let packed = reading::find("occlusion").and_then(|r| r.key(piece, &project));
+    out.extend(packed.filter(|k| !out.contains(k)));
+    out
+}
+
 fn settings_hash(key: &MeasurementKey) -> String {
     let mut h = blake3::Hasher::new();
     key.settings.hash_into(&mut h);
@@ -62,7 +71,7 @@ impl App {
         document: &Document,
         piece: &Piece,
     ) -> Result<Vec<MeasurementState>, AppError> {
-        let needs = evaluate::needs(document, piece);
+        let needs = wanted(document, piece);
         let texels = (document.draft_size as usize).pow(2);
         let state = |m: &&'static Measurement| {
             let key = key_of(document, piece, m);
@@ -191,17 +200,8 @@ impl App {
     /// The measurements that a document needs and that are not at hand.
     pub(super) fn missing(&self, document: &Document, surface: &Surface) -> Vec<MeasurementKey> {
         let have = |k: &MeasurementKey| self.held(&k.hash(&surface.piece.hash, surface.atlas.size)).is_some();
-        let mut missing = evaluate::needs(document, &surface.piece);
+        let mut missing = wanted(document, &surface.piece);
         missing.retain(|k| !have(k));
-        // Occlusion goes into the packed map whether or not a mask asks for it.
-        if !surface.piece.stand_ins.contains_key("occlusion")
-            && let Ok(occlusion) = find("occlusion")
-        {
-            let key = key_of(document, &surface.piece, occlusion);
-            if !have(&key) && !missing.contains(&key) {
-                missing.push(key);
-            }
-        }
         missing
     }
 

@@ -11,7 +11,7 @@ use serde::Deserialize;
 
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
-use crate::app::App;
+use crate::app::{App, AppError};
 use crate::views::{DemoCard, EditRequest, OnRevision, ProjectCard, ProjectView};
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -91,6 +91,18 @@ pub struct BringQuery {
     revision: i64,
 }
 
+/// Reads the body and hands it over with its query.
+async fn bring(
+    app: Shared,
+    query: Query<BringQuery>,
+    request: HttpRequest,
+    body: Payload,
+    take: impl FnOnce(&App, &BringQuery, &[u8]) -> Result<ProjectView, AppError> + Send + 'static,
+) -> Answer<ProjectView> {
+    let bytes = upload(&request, body).await?;
+    Ok(Json(off(&app, move |a| take(a, &query, &bytes)).await?))
+}
+
 pub async fn swap_mesh(
     app: Shared,
     id: Path<i64>,
@@ -98,9 +110,7 @@ pub async fn swap_mesh(
     request: HttpRequest,
     body: Payload,
 ) -> Answer<ProjectView> {
-    let bytes = upload(&request, body).await?;
-    let BringQuery { name, unit, revision } = query.into_inner();
-    Ok(Json(off(&app, move |a| a.swap_mesh(*id, revision, &name, unit, &bytes)).await?))
+    bring(app, query, request, body, move |a, q, b| a.swap_mesh(*id, q.revision, &q.name, q.unit, b)).await
 }
 
 pub async fn bring_finer(
@@ -110,9 +120,7 @@ pub async fn bring_finer(
     request: HttpRequest,
     body: Payload,
 ) -> Answer<ProjectView> {
-    let bytes = upload(&request, body).await?;
-    let BringQuery { name, unit, revision } = query.into_inner();
-    Ok(Json(off(&app, move |a| a.bring_finer(*id, revision, &name, unit, &bytes)).await?))
+    bring(app, query, request, body, move |a, q, b| a.bring_finer(*id, q.revision, &q.name, q.unit, b)).await
 }
 
 pub async fn bring_picture(
@@ -122,9 +130,7 @@ pub async fn bring_picture(
     request: HttpRequest,
     body: Payload,
 ) -> Answer<ProjectView> {
-    let bytes = upload(&request, body).await?;
-    let BringQuery { name, revision, .. } = query.into_inner();
-    Ok(Json(off(&app, move |a| a.bring_picture(*id, revision, &name, &bytes)).await?))
+    bring(app, query, request, body, move |a, q, b| a.bring_picture(*id, q.revision, &q.name, b)).await
 }
 
 pub async fn file(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {

@@ -102,7 +102,7 @@ function Freshness({ state }: { state: MeasurementState }) {
   switch (state.state) {
     case "fresh": return <span className="state-fresh">fresh, measured in {(state.seconds ?? 0).toFixed(1)} s</span>;
     case "stale": return <span className="state-missing">stale. {state.why}</span>;
-    case "missing": return <span className="state-missing">{state.needed ? "to be measured, a mask needs it" : "not measured yet"}</span>;
+    case "missing": return <span className="state-missing">{state.needed ? "to be measured, it is needed" : "not measured yet"}</span>;
   }
 }
 

@@ -89,7 +89,7 @@ export function FinerMesh({ project }: { project: ProjectView }) {
             <b className="cut">{finer.mesh.file}</b>
             <Tooltip label="Take it off"><ActionIcon aria-label="Take off the finer mesh" onClick={() => void commit({ edit: "set_finer", finer: null })}><IconTrash size={14} /></ActionIcon></Tooltip>
           </div>
-          <Cage value={finer.cage ?? 0.02 * Math.hypot(...project.piece.size)} keep={(cage) => void commit({ edit: "set_finer", finer: { ...finer, cage } })} />
+          <Cage value={project.piece.cage ?? 0} keep={(cage) => void commit({ edit: "set_finer", finer: { ...finer, cage } })} />
           <span className={missed > 0.001 ? "state-missing" : "soft"}>
             {missed > 0.001 ? `${(missed * 100).toFixed(1)} % of the texels met nothing within the cage and keep the piece’s own normal. Widen it, or check that both meshes lie in the same place.` : "Met everywhere within the cage."}
           </span>

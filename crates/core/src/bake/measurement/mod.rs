@@ -43,7 +43,7 @@ impl Extent {
     /// A length that is a share of the diagonal, to two significant places.
     pub fn share(self, of: f64) -> f64 {
         let length = f64::from(self.diagonal) * of;
-        let unit = 10f64.powi(libm::log10(length.max(1e-6)).floor() as i32 - 1);
+        let unit = libm::exp10(libm::log10(length.max(1e-6)).floor() - 1.0);
         ((length / unit).round() * unit).clamp(0.01, 100_000.0)
     }
 }

@@ -46,6 +46,15 @@ bench: browser front
 	fi
 	@cargo run --release --locked -q -p dustcoat-bench -- $(ONLY)
 
+# Every reader of foreign bytes, fuzzed for SECONDS each: ONLY=name takes one of obj, gltf, ply, stl, folder, picture. Wants nightly Rust and cargo-fuzz.
+SECONDS ?= 60
+.PHONY: fuzz
+fuzz:
+	@for target in $(or $(ONLY),obj gltf ply stl folder picture); do \
+		mkdir -p fuzz/corpus/$$target && \
+		cargo +nightly fuzz run $$target fuzz/corpus/$$target fuzz/seeds/$$target -- -max_total_time=$(SECONDS) -rss_limit_mb=4096 -timeout=10 || exit 1; \
+	done
+
 # docs/screenshots, from the demo data, in a headless browser.
 screenshots: browser front
 	cargo run --locked -p dustcoat-e2e --example screenshots -- docs/screenshots

@@ -44,10 +44,11 @@ fn fastest(times: usize, mut run: impl FnMut()) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 6] = [
+    let all: [(&str, fn()); 7] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
+        ("cancel", occlusion::cancel),
         ("perlin", noise::run),
         ("dial", dial::run),
         ("slider", slider::run),

@@ -8,11 +8,12 @@ use std::io::Cursor;
 use std::sync::Arc;
 
 use common::{Dice, add_box, cube, measured, numbers, plate, quad};
-use dustcoat_core::bake::{Finer, Surface};
+use dustcoat_core::bake::{Finer, Surface, reading};
 use dustcoat_core::finish::relief;
-use dustcoat_core::mesh::intake::{Intake, PartLook, PartsBy, PictureUse, guess_purpose};
+use dustcoat_core::mesh::intake::{Intake, PartLook, PartsBy, PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::swap::match_parts;
 use dustcoat_core::mesh::{MeshSource, Piece, Soup, layout, write};
+use dustcoat_core::setting::Settings;
 use glam::Vec3;
 use image::{DynamicImage, ImageFormat, Rgb, RgbImage};
 
@@ -126,6 +127,55 @@ fn a_picture_stands_in_for_a_reading_and_needs_no_rays() {
         &|_| None,
     );
     assert!(gone.stand_ins.is_empty() && gone.findings.iter().any(|f| f.what.contains("ao.png")));
+}
+
+#[test]
+fn a_picture_of_curvature_serves_edges_and_recesses() {
+    let ramp = RgbImage::from_fn(256, 4, |x, _| Rgb([x as u8; 3]));
+    let surface = Surface::new(Arc::new(with_picture(&plate(50.0), "curvature", ramp, |_| {})), 64);
+    let (edges, recesses) = (measured(&surface, "edges", &[]), measured(&surface, "recesses", &[]));
+    let at = |v: &[f32], u: f32| v[surface.atlas.at_uv(0, [u, 0.5]).unwrap() as usize];
+    for u in [0.1f32, 0.5, 0.9] {
+        assert!((at(&edges, u) - (2.0 * u - 1.0).max(0.0)).abs() < 0.03, "bright stands out: {}", at(&edges, u));
+        assert!((at(&recesses, u) - (1.0 - 2.0 * u).max(0.0)).abs() < 0.03, "dark lies deep: {}", at(&recesses, u));
+    }
+    assert!(reading::find("edges").unwrap().key(&surface.piece, &|_| Settings::new()).is_none(), "no rays are cast");
+}
+
+#[test]
+fn every_sheet_has_its_own_picture() {
+    let mut soup = Soup::default();
+    quad(&mut soup, "l", [[0.0, 0.0, 20.0], [20.0, 0.0, 20.0], [20.0, 0.0, 0.0], [0.0; 3]], [0.0, 0.0, 1.0, 1.0]);
+    quad(
+        &mut soup,
+        "r",
+        [[30.0, 0.0, 20.0], [50.0, 0.0, 20.0], [50.0, 0.0, 0.0], [30.0, 0.0, 0.0]],
+        [1.0, 0.0, 2.0, 1.0],
+    );
+    let piece = Piece::build(soup).unwrap();
+    let names: Vec<&str> = piece.sheets.iter().map(|s| s.name.as_str()).collect();
+    assert_eq!(names, ["1001", "1002"]);
+    assert_eq!(guess_sheet("crate_ao.1002.png", &piece.sheets), "1002");
+    assert_eq!(guess_sheet("crate_ao_21002.png", &piece.sheets), "", "part of a longer number is no UDIM number");
+    let grey = |v: u8| png(RgbImage::from_pixel(4, 4, Rgb([v; 3])));
+    let used = |hash: &str, sheet: &str| PictureUse {
+        hash: hash.into(),
+        file: format!("ao.{sheet}.png"),
+        purpose: "occlusion".into(),
+        sheet: sheet.into(),
+        ..PictureUse::default()
+    };
+    let bytes = |u: &PictureUse| Some(grey(if u.hash == "dark" { 51 } else { 204 }));
+    let intake = |pictures| Intake { pictures, ..Intake::default() };
+    let both = piece.take_in(&intake(vec![used("dark", "1001"), used("light", "1002")]), &bytes);
+    let surface = Surface::new(Arc::new(both), 32);
+    let open = measured(&surface, "occlusion", &[]);
+    let at = |sheet: u16| open[surface.atlas.at_uv(sheet, [0.5, 0.5]).unwrap() as usize];
+    assert!((at(0) - 0.2).abs() < 1e-3 && (at(1) - 0.8).abs() < 1e-3, "{} {}", at(0), at(1));
+    let one = piece.take_in(&intake(vec![used("dark", "1001")]), &bytes);
+    assert!(one.stand_ins.is_empty() && one.findings.iter().any(|f| f.serious && f.what.contains("1002")));
+    let filled = piece.take_in(&intake(vec![used("dark", "1002"), used("light", "")]), &bytes);
+    assert!(filled.stand_ins.contains_key("occlusion"), "one for all sheets fills the gaps: {:?}", filled.findings);
 }
 
 #[test]
@@ -385,7 +435,13 @@ fn a_new_version_of_a_mesh_keeps_its_parts_by_name_and_then_by_place() {
     assert_eq!(placed.looks["mat_03"].name.as_deref(), Some("lid"), "it goes on under the name that masks know");
     let mut less = Soup::default();
     quad(&mut less, "body", [[0.0, 0.0, 20.0], [20.0, 0.0, 20.0], [20.0, 0.0, 0.0], [0.0; 3]], [0.0, 0.0, 1.0, 1.0]);
-    assert_eq!(match_parts(&old, &Piece::build(less).unwrap()).lost, ["lid", "foot"]);
+    let less = match_parts(&old, &Piece::build(less).unwrap());
+    assert_eq!(less.lost, ["lid", "foot"]);
+    let report = less.report("slab.obj").expect("there is something to tell");
+    assert_eq!((report.from.as_str(), report.lost.len(), report.fresh.len()), ("slab.obj", 2, 0));
+    let other = match_parts(&old, &slab(["body", "hatch", "foot"], 70.0));
+    assert_eq!((other.lost.as_slice(), other.fresh.as_slice()), (&["lid".to_owned()][..], &["hatch".to_owned()][..]));
+    assert_eq!(same.report("slab.obj"), None, "a plain swap leaves nothing to see to");
 }
 
 #[test]

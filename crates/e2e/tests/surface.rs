@@ -63,6 +63,7 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     page.settled().await;
     assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "Hatch"]);
     assert!(page.text(".panel.left").await.contains("40 × 20 × 40 mm"));
+    assert!(page.text(".after-swap").await.contains("Hatch was found by its place; the file calls it material_7."));
     let after = view(&page).await;
     assert!(
         (0.02..0.6).contains(&after.share(red)) && after.difference(&before, 16) > 0.05,
@@ -70,6 +71,13 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     );
     assert!(page.text("[data-reading='thickness']").await.contains("not measured"));
     assert!(page.text(".undo").await.contains("swap the mesh"));
+    page.click("Seen to").await;
+    page.until("it is put away", async || {
+        page.driver.find_all(thirtyfour::By::Css(".after-swap")).await.is_ok_and(|a| a.is_empty())
+    })
+    .await;
+    page.press(&page.find(".undo").await).await;
+    page.settled().await;
     page.press(&page.find(".undo").await).await;
     page.until("the old mesh is back", async || page.text(".panel.left").await.contains("40 × 40 × 40 mm")).await;
     page.settled().await;

@@ -51,6 +51,8 @@ fn a_swapped_mesh_keeps_the_work_and_undo_brings_the_old_one_back() {
     let new = ok(swap(&server, &p, "cube2.obj", second_version()));
     assert_eq!(parts(&new), ["sides", "top"], "the slot goes on under its old name, by its place");
     assert_eq!(new["undo"], "swap the mesh for cube2.obj");
+    let swapped = &new["document"]["intake"]["swapped"];
+    assert_eq!((swapped["from"].as_str(), &swapped["placed"]), (Some("cube.obj"), &json!([["top", "material_7"]])));
     assert_eq!(new["piece"]["size"], json!([42.0, 40.0, 40.0]));
     let stale = state(&new, "occlusion");
     assert_eq!(
@@ -91,11 +93,16 @@ fn a_part_that_is_lost_is_listed_with_a_remedy_and_bad_meshes_change_nothing() {
         lost.is_some_and(|f| f["serious"] == true && f["remedy"].as_str().unwrap().contains("pick another")),
         "{new}"
     );
+    let swapped = &new["document"]["intake"]["swapped"];
+    assert_eq!((&swapped["lost"], &swapped["fresh"]), (&json!(["sides", "top"]), &json!(["other"])));
     // Giving the part that name is what mends it.
     let named = json!([{"edit": "set_part", "part": "other", "was": "other", "name": "top"}]);
     let mended =
         server.post(&format!("/api/projects/{}/edit", p["id"]), json!({"revision": new["revision"], "edits": named}));
     assert!(!mended["piece"]["findings"].to_string().contains("“top”"));
+    let seen_to = json!({"revision": mended["revision"], "edits": [{"edit": "settle_swap"}]});
+    let mended = server.post(&format!("/api/projects/{}/edit", p["id"]), seen_to);
+    assert!(mended["document"]["intake"]["swapped"].is_null());
     for (bytes, words) in [("v 0 0 0\n", "no triangle"), ("PK\u{3}\u{4}junk", "can't be read")] {
         let (status, _, said) = problem(swap(&server, &mended, "bad.obj", bytes));
         assert!(status == 422 && said.contains(words), "{status} {said}");

@@ -66,7 +66,7 @@ readings: { [key in string]: { [key in string]: Param } },
 /** Working texture size in texels. */
 draft_size: number, };
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -222,7 +222,9 @@ parts: { [key in string]: PartLook },
 /** Pictures that were brought in. */
 pictures: Array<PictureUse>, 
 /** A finer mesh whose relief the piece takes on. */
-finer?: Finer, };
+finer?: Finer, 
+/** What became of the parts in the last swap, until the artist has seen to it. */
+swapped?: Swapped, };
 
 export type Join = "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen" | "overlay";
 
@@ -332,7 +334,11 @@ log: boolean,
 /** The choices, as key and label; empty for other kinds. */
 choices: Array<[string, string]>, 
 /** One sentence of help. */
-help: string, };
+help: string, 
+/** Under which heading it stands, folded away; empty for what is always seen. */
+group: string, 
+/** It has an effect only while the setting of the first key stands at one of the values; always when there is no key. */
+when: [string, Array<string>], };
 
 export type ParamType = "number" | "integer" | "color" | "choice" | "part";
 
@@ -365,8 +371,11 @@ hash: string,
 file: string, 
 /** Width and height in texels. */
 size: [number, number], 
-/** What it is for: the kind of the reading that it stands in for, `normal` (tangent-space normals), `parts` (an ID picture), or empty. */
+/** What it is for: the kind of the reading that it stands in for, `curvature` (for edges and recesses alike, ½ on flats), `normal` (tangent-space
+ * normals), `parts` (an ID picture), or empty. */
 purpose: string, 
+/** Name of the sheet that it belongs to; empty is all of them. */
+sheet?: string, 
 /** Which number of it is taken, where one is. */
 channel: PictureChannel, 
 /** Whether 0 and 1 change places. */
@@ -517,6 +526,16 @@ amount: Param,
 kind: string, 
 /** Its settings; missing ones stand at their default. */
 settings: { [key in string]: Param }, };
+
+export type Swapped = { 
+/** File name of the mesh before. */
+from: string, 
+/** Parts of the mesh before that nothing in this one answers to. */
+lost: Array<string>, 
+/** Parts that were matched by where they lie: the name they go by, and what the file calls them now. */
+placed: Array<[string, string]>, 
+/** Parts of this mesh that the one before did not have. */
+fresh: Array<string>, };
 
 export type Target = { 
 /** The layer. */

@@ -7,6 +7,7 @@ import { show } from "../state/actions";
 import { type Shown, useStore } from "../state/store";
 import { LIGHTS } from "./lights";
 import { Stage } from "./stage";
+import { most, shrink } from "./textures";
 
 export default function View() {
   const host = useRef<HTMLDivElement>(null);
@@ -25,6 +26,7 @@ export default function View() {
   return (
     <div className="view" ref={host} data-testid="view">
       {failure !== null && <p className="view-note">{failure}</p>}
+      <Smaller />
       <div className="over-view bottom-left">
         <LightMenu />
         <ShowMenu />
@@ -33,6 +35,13 @@ export default function View() {
       <div className="over-view top-right"><MaskAlone /></div>
     </div>
   );
+}
+
+/** Says that the textures are too large for this machine and are drawn smaller. */
+function Smaller() {
+  const by = useStore(({ evaluation: e }) => (e ? shrink(e.size, e.sheets) : 1));
+  if (by === 1) return null;
+  return <p className="view-note small">Drawn {by} times coarser than computed: this machine’s textures end at {most.texels} texels. Files are written in full.</p>;
 }
 
 function LightMenu() {

@@ -13,7 +13,7 @@ import { pieceGeometry } from "./geometry";
 import { lamps, panorama, setupOf } from "./lights";
 import { litMaterial, partsMaterial, plainMaterial, SHELL_COLORS } from "./materials";
 import { disposeRuler, ruler } from "./ruler";
-import { Slot } from "./textures";
+import { most, Slot } from "./textures";
 
 const FIRST_LOOK = new Vector3(0.62, 0.34, 0.9).normalize();
 
@@ -40,6 +40,7 @@ export class Stage {
 
   constructor(private readonly host: HTMLElement) {
     this.renderer = new WebGLRenderer({ antialias: !plain, alpha: true, powerPreference: "high-performance" });
+    most.texels = this.renderer.capabilities.maxTextureSize;
     this.renderer.setPixelRatio(plain ? 1 : Math.min(window.devicePixelRatio, 2));
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.setClearAlpha(0);

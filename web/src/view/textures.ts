@@ -6,6 +6,34 @@ import {
 import { api } from "../api/client";
 import { plain } from "../state/store";
 
+/** The most texels along a side that this machine draws. */
+export const most = { texels: 8192 };
+
+/** How many times smaller a square of that size is shown, so that all sheets fit into one texture. */
+export function shrink(size: number, sheets: number): number {
+  let by = 1;
+  while ((size / by) * sheets > most.texels) by *= 2;
+  return by;
+}
+
+/** Every `by`-th texel along both sides; the mean of those between, but for numbers that must not be mixed. */
+function shrunk(data: Uint8Array<ArrayBuffer>, width: number, height: number, channels: number, by: number, hard: boolean): Uint8Array<ArrayBuffer> {
+  const [w, h, reach] = [width / by, height / by, hard ? 1 : by];
+  const out = new Uint8Array(w * h * channels);
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      for (let c = 0; c < channels; c++) {
+        let sum = 0;
+        for (let k = 0; k < reach * reach; k++) {
+          sum += data[((y * by + Math.floor(k / reach)) * width + x * by + (k % reach)) * channels + c] ?? 0;
+        }
+        out[(y * w + x) * channels + c] = Math.round(sum / (reach * reach));
+      }
+    }
+  }
+  return out;
+}
+
 export class Slot {
   texture: DataTexture;
   private address: string | null = null;
@@ -31,9 +59,14 @@ export class Slot {
   async follow(address: string, size: number, sheets: number): Promise<boolean> {
     this.wanted = address;
     if (address === this.address) return false;
-    const data = await api.pixels(address);
+    let data = await api.pixels(address);
     if (this.wanted !== address) return false;
     this.address = address;
+    const by = shrink(size, sheets);
+    if (by > 1) {
+      data = shrunk(data, size, size * sheets, this.channels, by, this.hard);
+      size /= by;
+    }
     if (this.texture.image.width === size && this.texture.image.height === size * sheets) {
       this.texture.image.data = data;
       this.texture.needsUpdate = true;

@@ -4,12 +4,13 @@
 //! walk: neighbouring texels send like-directed rays, so the lanes visit the same nodes, and the arithmetic over lanes is left to
 //! the vectoriser, compiled for several instruction sets. No fused multiply-add is used, so every machine gets the same bits.
 
-use glam::Vec3;
+use glam::{Vec3, Vec3A};
 use multiversion::multiversion;
 use rayon::prelude::*;
 
 use super::triangles::Triangle;
 use crate::mesh::Piece;
+use crate::task::{Cancel, Cancelled};
 
 /// Lanes of a packet.
 pub const WIDTH: usize = 16;
@@ -74,12 +75,27 @@ impl Bvh {
         Bvh::build(&(0..piece.triangles.len() as u32).map(|t| piece.corners(t)).collect::<Vec<_>>())
     }
 
+    /// As [`of_piece`](Self::of_piece), for as long as nobody asks to stop.
+    ///
+    /// # Errors
+    /// [`Cancelled`], within some milliseconds.
+    pub fn of_piece_unless(piece: &Piece, cancel: &Cancel) -> Result<Bvh, Cancelled> {
+        let corners = (0..piece.triangles.len() as u32).into_par_iter().map(|t| piece.corners(t));
+        Bvh::build_unless(&corners.collect::<Vec<_>>(), cancel)
+    }
+
     /// Builds the hierarchy of triangles; cost grows as n log n.
     pub fn build(all: &[[Vec3; 3]]) -> Bvh {
+        Bvh::build_unless(all, &Cancel::default()).expect("nobody can ask it to stop")
+    }
+
+    fn build_unless(all: &[[Vec3; 3]], cancel: &Cancel) -> Result<Bvh, Cancelled> {
+        cancel.check()?;
         let mut items: Vec<Item> = all.par_iter().enumerate().map(|(i, t)| Item::new(i as u32, t)).collect();
-        let nodes = tree(&mut items, 0, 0);
+        let nodes = tree(&mut items, 0, 0, cancel);
+        cancel.check()?;
         let triangles = items.par_iter().map(|i| Triangle::new(all[i.index as usize])).collect();
-        Bvh { nodes, triangles, index: items.iter().map(|i| i.index).collect() }
+        Ok(Bvh { nodes, triangles, index: items.iter().map(|i| i.index).collect() })
     }
 
     /// Which lanes hit anything between `near` and `far`.
@@ -111,31 +127,49 @@ impl Bvh {
 }
 
 struct Item {
+    min: Vec3A,
+    max: Vec3A,
     index: u32,
-    min: Vec3,
-    max: Vec3,
 }
 
 impl Item {
     fn new(index: u32, t: &[Vec3; 3]) -> Self {
-        Self { index, min: t[0].min(t[1]).min(t[2]), max: t[0].max(t[1]).max(t[2]) }
+        let [a, b, c] = t.map(Vec3A::from);
+        Self { index, min: a.min(b).min(c), max: a.max(b).max(c) }
     }
 
-    fn centre(&self) -> Vec3 {
-        (self.min + self.max) * 0.5
+    /// Twice the middle of its box: all that is asked is on which side of another one it lies.
+    #[inline(always)]
+    fn middle(&self) -> Vec3A {
+        self.min + self.max
     }
 }
 
-fn half_area(min: Vec3, max: Vec3) -> f32 {
-    let d = (max - min).max(Vec3::ZERO);
+#[inline(always)]
+fn half_area(min: Vec3A, max: Vec3A) -> f32 {
+    let d = (max - min).max(Vec3A::ZERO);
     d.x * d.y + d.y * d.z + d.z * d.x
 }
 
-fn bounds(items: &[Item]) -> (Vec3, Vec3, Vec3, Vec3) {
-    let (far, near) = (Vec3::splat(f32::MAX), Vec3::splat(f32::MIN));
-    items.iter().fold((far, near, far, near), |(a, b, c, d), i| {
-        (a.min(i.min), b.max(i.max), c.min(i.centre()), d.max(i.centre()))
-    })
+/// The box around some items and the box around their middles.
+#[derive(Clone, Copy)]
+struct Bounds {
+    min: Vec3A,
+    max: Vec3A,
+    first: Vec3A,
+    last: Vec3A,
+}
+
+impl Bounds {
+    fn of(items: &[Item]) -> Self {
+        let (far, near) = (Vec3A::splat(f32::MAX), Vec3A::splat(f32::MIN));
+        items.iter().fold(Self { min: far, max: near, first: far, last: near }, |b, i| Self {
+            min: b.min.min(i.min),
+            max: b.max.max(i.max),
+            first: b.first.min(i.middle()),
+            last: b.last.max(i.middle()),
+        })
+    }
 }
 
 const EMPTY: Node = Node { min: [0.0; 3], first: 0, max: [0.0; 3], count: 0, axis: 0 };
@@ -143,20 +177,24 @@ const EMPTY: Node = Node { min: [0.0; 3], first: 0, max: [0.0; 3], count: 0, axi
 /// Above this number of triangles both halves are built side by side.
 const SHARED: usize = 4096;
 
-/// The nodes over some items, the root first. The same for every number of threads: only who builds a half depends on it.
-fn tree(items: &mut [Item], offset: usize, depth: usize) -> Vec<Node> {
+/// The nodes over some items, the root first. The same for every number of threads: only who builds a half depends on it. Left unfinished when
+/// somebody asks to stop.
+fn tree(items: &mut [Item], offset: usize, depth: usize, cancel: &Cancel) -> Vec<Node> {
     let mut nodes = vec![EMPTY];
+    if cancel.is_cancelled() {
+        return nodes;
+    }
     if items.len() <= SHARED || depth >= DEEP {
         if !items.is_empty() {
             split(&mut nodes, 0, items, offset, depth);
         }
         return nodes;
     }
-    let (min, max, cmin, cmax) = bounds(items);
-    let (axis, left) = best_cut(items, cmin, cmax).map_or((0, items.len() / 2), |cut| (cut.0, part(items, cut)));
-    nodes[0] = Node { min: min.to_array(), first: 1, max: max.to_array(), count: 0, axis: axis as u16 };
+    let bounds = Bounds::of(items);
+    let (axis, left) = best_cut(items, &bounds).map_or((0, items.len() / 2), |cut| (cut.0, part(items, cut)));
+    nodes[0] = Node { min: bounds.min.into(), first: 1, max: bounds.max.into(), count: 0, axis: axis as u16 };
     let (a, b) = items.split_at_mut(left);
-    let (l, r) = rayon::join(|| tree(a, offset, depth + 1), || tree(b, offset + left, depth + 1));
+    let (l, r) = rayon::join(|| tree(a, offset, depth + 1, cancel), || tree(b, offset + left, depth + 1, cancel));
     // Both roots stand side by side, and what is below them moves up behind them.
     let moved = |n: &Node, by: usize| {
         let inner = n.count == 0 && n.first > 0;
@@ -170,11 +208,14 @@ fn tree(items: &mut [Item], offset: usize, depth: usize) -> Vec<Node> {
     nodes
 }
 
+/// A plane between items: its axis, and twice where it stands on it.
+type Cut = (usize, f32);
+
 /// Brings the items before a cut to the front; says how many they are, but never all or none.
-fn part(items: &mut [Item], (axis, position): (usize, f32)) -> usize {
+fn part(items: &mut [Item], (axis, position): Cut) -> usize {
     let mut left = 0;
     for i in 0..items.len() {
-        if items[i].centre()[axis] < position {
+        if items[i].middle()[axis] < position {
             items.swap(i, left);
             left += 1;
         }
@@ -186,13 +227,13 @@ fn part(items: &mut [Item], (axis, position): (usize, f32)) -> usize {
 const DEEP: usize = 36;
 
 fn split(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize, depth: usize) {
-    let (min, max, cmin, cmax) = bounds(items);
-    nodes[at].min = min.to_array();
-    nodes[at].max = max.to_array();
+    let bounds = Bounds::of(items);
+    nodes[at].min = bounds.min.into();
+    nodes[at].max = bounds.max.into();
     if depth >= DEEP && items.len() > LEAF {
         return halve(nodes, at, items, offset, 0, items.len() / 2, depth);
     }
-    let cut = if items.len() <= LEAF { None } else { best_cut(items, cmin, cmax) };
+    let cut = if items.len() <= LEAF { None } else { best_cut(items, &bounds) };
     let Some((axis, position)) = cut else {
         if items.len() > usize::from(u16::MAX) {
             // Thousands of triangles in one spot: halve them anyhow, a leaf must stay small.
@@ -216,26 +257,30 @@ fn halve(nodes: &mut Vec<Node>, at: usize, items: &mut [Item], offset: usize, ax
     split(nodes, first + 1, b, offset + left, depth + 1);
 }
 
-/// The plane with the least expected cost, or none when a leaf is cheaper.
-fn best_cut(items: &[Item], cmin: Vec3, cmax: Vec3) -> Option<(usize, f32)> {
+/// The plane with the least expected cost, or none when a leaf is cheaper. All axes are binned in one go over the items.
+fn best_cut(items: &[Item], b: &Bounds) -> Option<Cut> {
+    let span = b.last - b.first;
+    let usable = span.cmpgt(Vec3A::ZERO);
+    let scale = Vec3A::select(usable, Vec3A::splat(BINS as f32) / span, Vec3A::ZERO);
+    let (far, near) = (Vec3A::splat(f32::MAX), Vec3A::splat(f32::MIN));
+    let mut bins = [[(far, near, 0usize); BINS]; 3];
+    for i in items {
+        let at = ((i.middle() - b.first) * scale).to_array();
+        for (bins, at) in bins.iter_mut().zip(at) {
+            let bin = &mut bins[(at as usize).min(BINS - 1)];
+            *bin = (bin.0.min(i.min), bin.1.max(i.max), bin.2 + 1);
+        }
+    }
     let mut best: Option<(f32, usize, f32)> = None;
-    for axis in 0..3 {
-        let span = cmax[axis] - cmin[axis];
-        if span <= 0.0 {
-            continue;
-        }
-        let mut bins = [(Vec3::splat(f32::MAX), Vec3::splat(f32::MIN), 0usize); BINS];
-        for i in items {
-            let b = (((i.centre()[axis] - cmin[axis]) / span * BINS as f32) as usize).min(BINS - 1);
-            bins[b] = (bins[b].0.min(i.min), bins[b].1.max(i.max), bins[b].2 + 1);
-        }
+    for axis in (0..3).filter(|a| usable.test(*a)) {
+        let bins = &bins[axis];
         let mut right = [0.0f32; BINS];
-        let (mut lo, mut hi, mut n) = (Vec3::splat(f32::MAX), Vec3::splat(f32::MIN), 0);
+        let (mut lo, mut hi, mut n) = (far, near, 0);
         for k in (1..BINS).rev() {
             (lo, hi, n) = (lo.min(bins[k].0), hi.max(bins[k].1), n + bins[k].2);
             right[k] = half_area(lo, hi) * n as f32;
         }
-        let (mut lo, mut hi, mut n) = (Vec3::splat(f32::MAX), Vec3::splat(f32::MIN), 0);
+        let (mut lo, mut hi, mut n) = (far, near, 0);
         for k in 0..BINS - 1 {
             (lo, hi, n) = (lo.min(bins[k].0), hi.max(bins[k].1), n + bins[k].2);
             if n == 0 || n == items.len() {
@@ -243,12 +288,11 @@ fn best_cut(items: &[Item], cmin: Vec3, cmax: Vec3) -> Option<(usize, f32)> {
             }
             let cost = half_area(lo, hi) * n as f32 + right[k + 1];
             if best.is_none_or(|b| cost < b.0) {
-                best = Some((cost, axis, cmin[axis] + span * (k + 1) as f32 / BINS as f32));
+                best = Some((cost, axis, b.first[axis] + span[axis] * (k + 1) as f32 / BINS as f32));
             }
         }
     }
-    let (min, max, ..) = bounds(items);
-    let whole = half_area(min, max);
+    let whole = half_area(b.min, b.max);
     best.filter(|b| items.len() > 12 || b.0 + whole < whole * items.len() as f32).map(|b| (b.1, b.2))
 }
 

@@ -81,6 +81,18 @@ impl Surface {
         self.bvh.get_or_init(|| Bvh::of_piece(&self.piece))
     }
 
+    /// Builds the ray caster, if there is none yet, for as long as nobody asks to stop.
+    ///
+    /// # Errors
+    /// [`Cancelled`](crate::task::Cancelled)
+    pub fn ready(&self, cancel: &crate::task::Cancel) -> Result<(), crate::task::Cancelled> {
+        if self.bvh.get().is_none() {
+            // Whoever comes second has built it for nothing: rarer and cheaper than making each wait for the other.
+            _ = self.bvh.set(Bvh::of_piece_unless(&self.piece, cancel)?);
+        }
+        Ok(())
+    }
+
     /// The seam map, built when first asked for.
     pub fn seams(&self) -> &Seams {
         self.seams.get_or_init(|| Seams::build(&self.piece, &self.atlas, self.atlas.padding()))

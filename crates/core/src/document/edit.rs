@@ -11,7 +11,7 @@ use crate::bake::{Extent, measurement};
 use crate::finish::{ChannelUse, channel};
 use crate::mask::{Join, Step, StepKind, amount_spec};
 use crate::mesh::MeshSource;
-use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse};
+use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
 use crate::setting::{DialDrive, Param, ParamSpec, ParamType, Value, resolve_one};
 
 /// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, or of a measurement.
@@ -102,7 +102,15 @@ pub enum Edit {
     /// Removes a dial; what it drove keeps the value it had.
     RemoveDial { dial: String },
     /// Takes in another version of the mesh; `parts` are the looks of its parts.
-    SwapMesh { mesh: MeshSource, parts: BTreeMap<String, PartLook> },
+    SwapMesh {
+        mesh: MeshSource,
+        parts: BTreeMap<String, PartLook>,
+        #[serde(default)]
+        #[ts(optional)]
+        report: Option<Swapped>,
+    },
+    /// What became of the parts in the last swap has been seen to.
+    SettleSwap,
     /// Says what tells the parts apart.
     TellParts {
         by: PartsBy,
@@ -262,6 +270,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         }
         Edit::RemoveDial { dial } => remove_dial(d, dial)?,
         Edit::SwapMesh { .. }
+        | Edit::SettleSwap
         | Edit::TellParts { .. }
         | Edit::SetPart { .. }
         | Edit::AddPicture { .. }
@@ -278,13 +287,16 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         all.iter().position(|p| p.hash == hash).ok_or_else(|| unknown("picture", hash))
     };
     match edit {
-        Edit::SwapMesh { mesh, parts } => {
+        Edit::SwapMesh { mesh, parts, report } => {
             intake.mesh = mesh.clone();
+            intake.swapped = None;
             // Parts that are told by colours keep their looks: they are the same colours.
             if intake.parts_by == PartsBy::Materials {
                 intake.parts = parts.clone();
+                intake.swapped = report.clone();
             }
         }
+        Edit::SettleSwap => intake.swapped = None,
         Edit::TellParts { by, tolerance } => {
             intake.parts_by = *by;
             intake.tolerance = tolerance.unwrap_or(intake.tolerance);

@@ -44,6 +44,7 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::TurnDial { layer: Some(l), .. } => format!("turn a dial of {}", layer(l)),
         Edit::RemoveDial { dial: id } => format!("remove dial {}", dial(id)),
         Edit::SwapMesh { mesh, .. } => format!("swap the mesh for {}", mesh.file),
+        Edit::SettleSwap => "put away what the swap left open".into(),
         Edit::TellParts { tolerance: Some(_), .. } => "tolerance of the parts".into(),
         Edit::TellParts { .. } => "how parts are told".into(),
         Edit::SetPart { was, name: Some(_), .. } => format!("rename part {was}"),

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::Unit;
+use super::{Sheet, Unit};
 use crate::raster::picture::PictureChannel;
 
 /// How a mesh came in, so that it can be read again.
@@ -57,9 +57,14 @@ pub struct PictureUse {
     /// Width and height in texels.
     #[serde(default)]
     pub size: [u32; 2],
-    /// What it is for: the kind of the reading that it stands in for, `normal` (tangent-space normals), `parts` (an ID picture), or empty.
+    /// What it is for: the kind of the reading that it stands in for, `curvature` (for edges and recesses alike, ½ on flats), `normal` (tangent-space
+    /// normals), `parts` (an ID picture), or empty.
     #[serde(default)]
     pub purpose: String,
+    /// Name of the sheet that it belongs to; empty is all of them.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[ts(as = "Option<String>", optional)]
+    pub sheet: String,
     /// Which number of it is taken, where one is.
     #[serde(default)]
     pub channel: PictureChannel,
@@ -99,6 +104,10 @@ pub struct Intake {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub finer: Option<Finer>,
+    /// What became of the parts in the last swap, until the artist has seen to it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub swapped: Option<Swapped>,
 }
 
 /// A finer mesh of the same thing.
@@ -132,6 +141,7 @@ impl Default for Intake {
             parts: BTreeMap::new(),
             pictures: vec![],
             finer: None,
+            swapped: None,
         }
     }
 }
@@ -149,8 +159,47 @@ pub fn guess_purpose(file: &str) -> &'static str {
         "parts"
     } else if has(&["thickness"]) {
         "thickness"
+    } else if has(&["curvature", "curv"]) {
+        "curvature"
     } else {
         ""
+    }
+}
+
+/// The sheet that a picture belongs to, by the sheet's name, UDIM number or part in its file name: empty where there is one sheet only, or none is named.
+pub fn guess_sheet(file: &str, sheets: &[Sheet]) -> String {
+    let stem = file.rsplit_once('.').map_or(file, |(s, _)| s);
+    let numbers: Vec<&str> = stem.split(|c: char| !c.is_ascii_digit()).collect();
+    let alone = |s: &&Sheet| sheets.iter().filter(|o| o.udim == s.udim).count() == 1;
+    let by_name = sheets.iter().find(|s| s.name != s.udim.to_string() && stem.contains(&s.name));
+    let by_part = || sheets.iter().find(|s| s.name.rsplit_once('.').is_some_and(|(part, _)| stem.starts_with(part)));
+    let by_number = || sheets.iter().filter(alone).find(|s| numbers.contains(&s.udim.to_string().as_str()));
+    match sheets.len() {
+        0 | 1 => String::new(),
+        _ => by_name.or_else(by_number).or_else(by_part).map(|s| s.name.clone()).unwrap_or_default(),
+    }
+}
+
+/// What became of the parts when the mesh was last swapped.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+pub struct Swapped {
+    /// File name of the mesh before.
+    pub from: String,
+    /// Parts of the mesh before that nothing in this one answers to.
+    #[serde(default)]
+    pub lost: Vec<String>,
+    /// Parts that were matched by where they lie: the name they go by, and what the file calls them now.
+    #[serde(default)]
+    pub placed: Vec<(String, String)>,
+    /// Parts of this mesh that the one before did not have.
+    #[serde(default)]
+    pub fresh: Vec<String>,
+}
+
+impl Swapped {
+    /// Whether every part was matched by name.
+    pub fn is_plain(&self) -> bool {
+        self.lost.is_empty() && self.placed.is_empty() && self.fresh.is_empty()
     }
 }
 
@@ -160,9 +209,10 @@ impl Intake {
         Self { mesh, ..Self::default() }
     }
 
-    /// The picture that serves a purpose: the last one that was given it.
-    pub fn picture_for(&self, purpose: &str) -> Option<&PictureUse> {
-        self.pictures.iter().rev().find(|p| p.purpose == purpose)
+    /// The picture that serves a purpose on a sheet: the last one that was given it, and one for that sheet rather than one for all.
+    pub fn picture_for(&self, purpose: &str, sheet: &str) -> Option<&PictureUse> {
+        let serves = |of: &'_ str| self.pictures.iter().rev().find(|p| p.purpose == purpose && p.sheet == of);
+        serves(sheet).or_else(|| serves(""))
     }
 
     /// The files it needs: blake3 and name, each once.

@@ -19,19 +19,22 @@ pub enum PartRule {
     /// By its triangle.
     #[default]
     Triangles,
-    /// By the texel of an ID picture under its UV.
-    Picture(Grid<u16>),
+    /// By the texel of its sheet's ID picture under its UV.
+    Picture(BySheet<Grid<u16>>),
     /// By the nearest of some OKLab colours to that of the vertices around it.
     Colors(Vec<[f32; 3]>),
 }
 
-/// The numbers of a picture that stands in for something measured.
+/// One for each sheet; several sheets may share one.
+pub type BySheet<T> = Vec<Arc<T>>;
+
+/// The numbers of pictures that stand in for something measured.
 #[derive(Debug, Clone, PartialEq)]
 pub enum StandIn {
     /// One number, 0…1.
-    Number(Grid<f32>),
+    Number(BySheet<Grid<f32>>),
     /// Tangent-space normals, y up the texture; not of unit length where they are mixed.
-    Normal(Grid<[f32; 3]>),
+    Normal(BySheet<Grid<[f32; 3]>>),
 }
 
 /// Edges of the grid of samples that a whole UV square is given.
@@ -45,7 +48,9 @@ impl Piece {
     pub fn part_at(&self, triangle: u32, weights: Vec3) -> u16 {
         match &self.rule {
             PartRule::Triangles => self.part_of[triangle as usize],
-            PartRule::Picture(labels) => labels.nearest(self.uv_at(triangle, weights).to_array()),
+            PartRule::Picture(labels) => {
+                labels[usize::from(self.sheet_of[triangle as usize])].nearest(self.uv_at(triangle, weights).to_array())
+            }
             PartRule::Colors(palette) => {
                 let mix: Vec3 = self.triangles[triangle as usize]
                     .iter()
@@ -92,6 +97,42 @@ impl Piece {
         decoded.map_err(|e| self.found(true, e.to_string(), "It is left out until then.")).ok()
     }
 
+    /// The picture that serves a purpose on each sheet. Where some sheets have none it serves on none, and a finding says which they are.
+    fn pictures_for<'a>(&mut self, intake: &'a Intake, purpose: &str) -> Option<Vec<&'a PictureUse>> {
+        let found: Vec<_> = self.sheets.iter().map(|s| intake.picture_for(purpose, &s.name)).collect();
+        let without: Vec<&str> =
+            self.sheets.iter().zip(&found).filter(|(_, f)| f.is_none()).map(|(s, _)| s.name.as_str()).collect();
+        if !without.is_empty() {
+            let what = match purpose {
+                "parts" => "ID picture".to_owned(),
+                "normal" => "picture of normals".to_owned(),
+                other => format!("picture of {other}"),
+            };
+            let remedy =
+                "None of them is used until every sheet has one. Bring the others in, or let one serve all sheets.";
+            self.found(true, format!("No {what} serves sheet {}.", without.join(", ")), remedy);
+        }
+        found.into_iter().collect()
+    }
+
+    /// What is read from each sheet's picture, each picture read once; none when one of them can't be.
+    fn each<T>(
+        &mut self,
+        used: &[&PictureUse],
+        bytes: Bytes,
+        key: impl Fn(&PictureUse) -> String,
+        read: impl Fn(&Picture, &PictureUse) -> T,
+    ) -> Option<BySheet<T>> {
+        let mut done: BTreeMap<String, Arc<T>> = BTreeMap::new();
+        for u in used {
+            if !done.contains_key(&key(u)) {
+                let picture = self.decode(u, bytes)?;
+                done.insert(key(u), Arc::new(read(&picture, u)));
+            }
+        }
+        Some(used.iter().map(|u| done[&key(u)].clone()).collect())
+    }
+
     fn tell_parts(&mut self, intake: &Intake, bytes: Bytes, look: &mut blake3::Hasher) {
         match intake.parts_by {
             PartsBy::Materials => {}
@@ -108,16 +149,22 @@ impl Piece {
                 self.set_parts(&colors);
             }
             PartsBy::Picture => {
-                let Some(used) = intake.picture_for("parts") else {
+                if !intake.pictures.iter().any(|p| p.purpose == "parts") {
                     let remedy = "They are told by the mesh's materials until a picture is given that purpose.";
                     return self.found(false, "Parts are to be told by an ID picture, but there is none.".into(), remedy);
-                };
-                let Some(picture) = self.decode(used, bytes) else { return };
-                look.update(b"picture").update(used.hash.as_bytes()).update(&intake.tolerance.to_bits().to_le_bytes());
-                let grid = picture.bytes();
-                let seen: Vec<Seen> = (0..self.triangles.len() as u32).flat_map(|t| self.seen_texels(t, &grid)).collect();
+                }
+                let Some(used) = self.pictures_for(intake, "parts") else { return };
+                look.update(b"picture").update(&intake.tolerance.to_bits().to_le_bytes());
+                used.iter().for_each(|u| _ = look.update(u.hash.as_bytes()));
+                let key = |u: &PictureUse| u.hash.clone();
+                let Some(grids) = self.each(&used, bytes, key, |p, _| p.bytes()) else { return };
+                let grid_of = |t: u32| &grids[usize::from(self.sheet_of[t as usize])];
+                let seen: Vec<Seen> =
+                    (0..self.triangles.len() as u32).flat_map(|t| self.seen_texels(t, grid_of(t))).collect();
                 let colors = palette::cluster(&seen, intake.tolerance);
-                self.rule = PartRule::Picture(labels(&grid, &colors));
+                let labelled: BTreeMap<*const _, _> =
+                    grids.iter().map(|g| (Arc::as_ptr(g), Arc::new(labels(g, &colors)))).collect();
+                self.rule = PartRule::Picture(grids.iter().map(|g| labelled[&Arc::as_ptr(g)].clone()).collect());
                 self.set_parts(&colors);
             }
         }
@@ -200,9 +247,14 @@ impl Piece {
         let mut purposes: Vec<&str> = intake.pictures.iter().map(|p| p.purpose.as_str()).collect();
         purposes.sort_unstable();
         purposes.dedup();
-        for purpose in purposes {
-            let Some(used) = intake.picture_for(purpose).filter(|_| !purpose.is_empty()) else { continue };
-            if used.mesh != intake.mesh.hash {
+        for purpose in purposes.into_iter().filter(|p| !p.is_empty()) {
+            let mut earlier: Vec<&PictureUse> = vec![];
+            for used in self.sheets.iter().filter_map(|s| intake.picture_for(purpose, &s.name)) {
+                if used.mesh != intake.mesh.hash && !earlier.contains(&used) {
+                    earlier.push(used);
+                }
+            }
+            for used in earlier {
                 self.found(
                     false,
                     format!("The picture “{}” was brought in for an earlier mesh.", used.file),
@@ -212,9 +264,15 @@ impl Piece {
             if purpose == "parts" {
                 continue;
             }
-            let Some(picture) = self.decode(used, bytes) else { continue };
-            let stand_in = read(&picture, used);
-            let hash = stand_in_hash(used);
+            let Some(used) = self.pictures_for(intake, purpose) else { continue };
+            let stand_in = match purpose {
+                "normal" => self.each(&used, bytes, stand_in_hash, normals).map(StandIn::Normal),
+                _ => self.each(&used, bytes, stand_in_hash, numbers).map(StandIn::Number),
+            };
+            let Some(stand_in) = stand_in else { continue };
+            let mut hash = blake3::Hasher::new();
+            used.iter().for_each(|u| _ = hash.update(stand_in_hash(u).as_bytes()));
+            let hash = hash.finalize().to_hex().to_string();
             look.update(purpose.as_bytes()).update(hash.as_bytes());
             self.stand_ins.insert(purpose.to_owned(), (hash, Arc::new(stand_in)));
         }
@@ -228,23 +286,24 @@ fn stand_in_hash(used: &PictureUse) -> String {
     h.finalize().to_hex().to_string()
 }
 
-fn read(picture: &Picture, used: &PictureUse) -> StandIn {
-    if used.purpose == "normal" {
-        let mut grid = picture.triples();
-        // The middle of what 8-bit pictures are written with is 128 of 255.
-        let straight = |c: f32| if picture.is_eight_bit() { (c * 255.0 - 128.0) / 127.0 } else { c * 2.0 - 1.0 };
-        for v in &mut grid.values {
-            *v = v.map(straight);
-            v[1] = if used.green_down { -v[1] } else { v[1] };
-        }
-        return StandIn::Normal(grid);
+fn normals(picture: &Picture, used: &PictureUse) -> Grid<[f32; 3]> {
+    let mut grid = picture.triples();
+    // The middle of what 8-bit pictures are written with is 128 of 255.
+    let straight = |c: f32| if picture.is_eight_bit() { (c * 255.0 - 128.0) / 127.0 } else { c * 2.0 - 1.0 };
+    for v in &mut grid.values {
+        *v = v.map(straight);
+        v[1] = if used.green_down { -v[1] } else { v[1] };
     }
+    grid
+}
+
+fn numbers(picture: &Picture, used: &PictureUse) -> Grid<f32> {
     let mut grid = picture.numbers(used.channel);
     for v in &mut grid.values {
         let decoded = if used.encoded { srgb::decode(v.clamp(0.0, 1.0)) } else { v.clamp(0.0, 1.0) };
         *v = if used.invert { 1.0 - decoded } else { decoded };
     }
-    StandIn::Number(grid)
+    grid
 }
 
 /// The index of the nearest colour for each texel, through a table of 32³ colours.

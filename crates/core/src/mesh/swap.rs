@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use glam::Vec3;
 
 use super::Piece;
-use super::intake::PartLook;
+use super::intake::{PartLook, Swapped};
 
 /// How the parts of a new mesh answer to those of the old.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -16,6 +16,16 @@ pub struct Matching {
     pub lost: Vec<String>,
     /// Old and new name of parts that were matched by place.
     pub placed: Vec<(String, String)>,
+    /// Names of new parts that answer to no old one.
+    pub fresh: Vec<String>,
+}
+
+impl Matching {
+    /// What the artist is told of it, after a swap from the file named.
+    pub fn report(self, from: &str) -> Option<Swapped> {
+        let Matching { lost, placed, fresh, .. } = self;
+        Some(Swapped { from: from.into(), lost, placed, fresh }).filter(|s| !s.is_plain())
+    }
 }
 
 /// How far apart the middles of two parts may lie to be the same one, as a share of the piece's size.
@@ -73,6 +83,7 @@ pub fn match_parts(old: &Piece, new: &Piece) -> Matching {
         out.placed.push((old.parts[i].name.clone(), new.parts[j].key.clone()));
         keep(&mut out, old, i, new, j);
     }
+    out.fresh = new.parts.iter().zip(&taken).filter(|(_, t)| !**t).map(|(p, _)| p.name.clone()).collect();
     out.lost = free_old.iter().map(|i| old.parts[*i].name.clone()).collect();
     out
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::mesh::import::{MeshLimits, import};
-use dustcoat_core::mesh::intake::{PictureUse, guess_purpose};
+use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::layout::UvReport;
 use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, layout, swap};
 use dustcoat_core::raster::picture::Picture;
@@ -169,8 +169,10 @@ impl App {
         let mesh = source_of(file, unit, bytes);
         let new = self.read_mesh(&mesh, bytes)?;
         self.db.keep_asset(bytes)?;
-        let parts = swap::match_parts(&old, &new).looks;
-        self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SwapMesh { mesh, parts }] })
+        let mut matching = swap::match_parts(&old, &new);
+        let parts = std::mem::take(&mut matching.looks);
+        let report = matching.report(&row.document.intake.mesh.file);
+        self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SwapMesh { mesh, parts, report }] })
     }
 
     /// Brings in a picture for a project's piece; what it is for is guessed from its name.
@@ -179,7 +181,8 @@ impl App {
     /// [`AppError`] when it can't be read or the revision is stale; the project is as it was then.
     pub fn bring_picture(&self, project: i64, on: i64, file: &str, bytes: &[u8]) -> Result<ProjectView, AppError> {
         let row = self.db.project(project)?;
-        let picture = picture_use(&row.document.intake.mesh, file, guess_purpose(file), bytes)?;
+        let intake = &row.document.intake;
+        let picture = picture_use(&intake.mesh, &*self.mesh(&intake.mesh)?, file, guess_purpose(file), bytes)?;
         self.db.keep_asset(bytes)?;
         let mut edits = vec![Edit::AddPicture { picture: picture.clone() }];
         if picture.purpose == "parts" {
@@ -209,13 +212,20 @@ impl App {
 }
 
 /// A picture as an intake names it, read once to see that it can be.
-pub(super) fn picture_use(mesh: &MeshSource, file: &str, purpose: &str, bytes: &[u8]) -> Result<PictureUse, AppError> {
+pub(super) fn picture_use(
+    mesh: &MeshSource,
+    piece: &Piece,
+    file: &str,
+    purpose: &str,
+    bytes: &[u8],
+) -> Result<PictureUse, AppError> {
     let size = Picture::decode(file, bytes)?.size();
     Ok(PictureUse {
         hash: blake3::hash(bytes).to_hex().to_string(),
         file: short(file),
         size,
         purpose: purpose.into(),
+        sheet: guess_sheet(file, &piece.sheets),
         mesh: mesh.hash.clone(),
         ..PictureUse::default()
     })

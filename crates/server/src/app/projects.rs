@@ -1,11 +1,12 @@
 //! Projects: made, shown, edited, undone, packed.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
+use dustcoat_core::bake::READINGS;
 use dustcoat_core::document::{self, Document};
-use dustcoat_core::mesh::Unit;
 use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
+use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::recipe::package::{self, PackageLimits, Project};
 use dustcoat_demo::{piece as demo_piece, projects as demo};
 
@@ -13,6 +14,13 @@ use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
 use crate::db::ProjectRow;
 use crate::views::{EditRequest, Event, ProjectCard, ProjectView};
+
+/// What pictures are used for on a piece: their purposes and the kinds of the readings that are read from them.
+fn stand_ins(piece: &Piece) -> Vec<String> {
+    let read = READINGS.iter().filter(|r| r.is_stood_in(piece)).map(|r| r.kind.to_owned());
+    let all: BTreeSet<String> = piece.stand_ins.keys().cloned().chain(read).collect();
+    all.into_iter().collect()
+}
 
 impl App {
     /// All projects, newest first.
@@ -45,7 +53,7 @@ impl App {
             redo: row.redo,
             piece: self.piece_view(&row.document, &piece)?,
             measurements: self.measurement_states(row.id, &row.document, &piece)?,
-            stand_ins: piece.stand_ins.keys().cloned().collect(),
+            stand_ins: stand_ins(&piece),
             driven: row.document.dials.iter().map(drives).collect(),
             standings: document::standings(&row.document),
             colors: layers.iter().map(|l| (l.id.clone(), document::colors(l, &dials))).collect(),
@@ -93,14 +101,15 @@ impl App {
         mesh: &[u8],
     ) -> Result<i64, AppError> {
         let source = source_of(file, unit, mesh);
-        self.read_mesh(&source, mesh)?;
+        let piece = self.read_mesh(&source, mesh)?;
         let mut document = document.clone();
         let mut files = BTreeMap::from([(source.hash.clone(), mesh.to_vec())]);
         document.intake.mesh = source;
         for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {
             let purpose = found.purpose.unwrap_or_else(|| guess_purpose(&found.name));
             // A picture that can't be read is no reason to refuse the mesh.
-            let Ok(picture) = picture_use(&document.intake.mesh, &found.name, purpose, &found.bytes) else { continue };
+            let picture = picture_use(&document.intake.mesh, &piece, &found.name, purpose, &found.bytes);
+            let Ok(picture) = picture else { continue };
             if purpose == "parts" {
                 document.intake.parts_by = PartsBy::Picture;
             }

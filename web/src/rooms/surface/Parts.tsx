@@ -2,7 +2,7 @@
 import { Button, Select } from "@mantine/core";
 import { useState } from "react";
 
-import type { Part, PartsBy, ProjectView } from "../../api/types";
+import type { Part, PartsBy, ProjectView, Swapped } from "../../api/types";
 import { Track } from "../../controls/Track";
 import { useDraft } from "../../controls/useDraft";
 import { commit, show } from "../../state/actions";
@@ -12,7 +12,7 @@ export function Parts({ project }: { project: ProjectView }) {
   const part = useStore((s) => s.part);
   const on = useStore((s) => s.shown === "parts");
   const { piece } = project;
-  const { parts_by, tolerance, pictures } = project.document.intake;
+  const { parts_by, tolerance, pictures, swapped } = project.document.intake;
   const pick = (next: number | null) => {
     useStore.setState({ part: next });
     if (!on) show("parts");
@@ -35,11 +35,40 @@ export function Parts({ project }: { project: ProjectView }) {
         </div>
         {parts_by !== "materials" && <Tolerance value={tolerance} by={parts_by} />}
       </div>
+      {swapped && <AfterSwap swapped={swapped} parts={piece.parts} />}
       <div role="listbox" aria-label="Parts">
         {piece.parts.map((p, i) => <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)} />)}
       </div>
       <p className="hint" style={{ paddingTop: 8 }}>Click a part here, or on the piece while it is shown in colour. Names and colours can be changed.</p>
     </section>
+  );
+}
+
+/** What the last swap of the mesh left open: parts that nothing answers to, with a choice of what they are now, and parts that were matched by place. */
+function AfterSwap({ swapped, parts }: { swapped: Swapped; parts: Part[] }) {
+  const named = (name: string) => parts.some((p) => p.name === name);
+  const lost = swapped.lost.filter((name) => !named(name));
+  const free = parts.filter((p) => swapped.fresh.includes(p.key));
+  const takeFor = (name: string, key: string | null) => {
+    const part = parts.find((p) => p.key === key);
+    if (part) void commit({ edit: "set_part", part: part.key, was: part.name, name });
+  };
+  return (
+    <div className="block after-swap" role="group" aria-label="After the swap">
+      <div className="row">
+        <b className="cut">Since {swapped.from}</b>
+        <Button variant="subtle" onClick={() => void commit({ edit: "settle_swap" })}>Seen to</Button>
+      </div>
+      {lost.map((name) => (
+        <div key={name} className="row" data-lost={name}>
+          <span className="state-missing cut">{name} is gone</span>
+          <Select w={140} aria-label={`What ${name} is now`} placeholder="what it is now" data={(free.length > 0 ? free : parts).map((p) => ({ value: p.key, label: p.name }))} value={null} onChange={(v) => takeFor(name, v)} />
+        </div>
+      ))}
+      {lost.length > 0 && <small className="soft">Masks that ask for it show nothing until a part goes by its name.</small>}
+      {swapped.placed.map(([name, now]) => <small key={now} className="soft" data-placed={name}>{name} was found by its place; the file calls it {now}.</small>)}
+      {free.length > 0 && <small className="soft">New: {free.map((p) => p.name).join(", ")}.</small>}
+    </div>
   );
 }
 

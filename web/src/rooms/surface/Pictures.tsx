@@ -23,17 +23,18 @@ export function Pictures({ project }: { project: ProjectView }) {
         </FileButton>
       </div>
       {pictures.length === 0 && <p className="hint">An occlusion, ID or normal picture made elsewhere can stand in for what is measured here.</p>}
-      {pictures.map((p) => <OnePicture key={p.hash} picture={p} />)}
+      {pictures.map((p) => <OnePicture key={p.hash} picture={p} sheets={project.piece.sheets.map((s) => s.name)} />)}
     </section>
   );
 }
 
-function OnePicture({ picture }: { picture: PictureUse }) {
+function OnePicture({ picture, sheets }: { picture: PictureUse; sheets: string[] }) {
   const catalog = useStore((s) => s.catalog);
   const purposes = [
     { value: "", label: "nothing yet" },
     { value: "parts", label: "ID picture: parts" },
     { value: "normal", label: "normals" },
+    { value: "curvature", label: "edges and recesses: curvature" },
     ...catalog.filter((e) => e.family === "reading").map((e) => ({ value: e.kind, label: `in place of ${e.label.toLowerCase()}` })),
   ];
   const set = (change: Partial<PictureUse>) => void commit({ edit: "set_picture", picture: { ...picture, ...change } });
@@ -48,6 +49,12 @@ function OnePicture({ picture }: { picture: PictureUse }) {
         <span>Used for</span>
         <Select w={164} aria-label={`What ${picture.file} is for`} data={purposes} value={picture.purpose} onChange={(v) => v !== null && set({ purpose: v })} comboboxProps={{ width: 220, position: "bottom-end" }} />
       </div>
+      {sheets.length > 1 && picture.purpose !== "" && (
+        <div className="row">
+          <span>On sheet</span>
+          <Select w={164} aria-label={`Sheet of ${picture.file}`} data={[{ value: "", label: "all of them" }, ...sheets]} value={picture.sheet ?? ""} onChange={(v) => v !== null && set({ sheet: v })} />
+        </div>
+      )}
       {number && (
         <>
           <div className="row">

@@ -180,6 +180,7 @@ pub fn measure(
     cancel: &Cancel,
     on: OnProgress,
 ) -> Result<Plane, Cancelled> {
+    surface.ready(cancel)?;
     let label = format!("Measuring {}", measurement.label.to_lowercase());
     let all: Vec<u32> = (0..surface.atlas.len() as u32).collect();
     let n = measurement.planes.len();

@@ -18,6 +18,7 @@ use rayon::prelude::*;
 
 use super::Surface;
 use super::measurement::{self, Extent, Measurement, MeasurementKey};
+use crate::mesh::Piece;
 use crate::mesh::parts::StandIn;
 use crate::raster::Plane;
 use crate::setting::{ParamSpec, Resolved, Settings};
@@ -89,8 +90,14 @@ impl Reading {
 
     /// Fills a run with values 0…1, one per covered texel from `run.start` on. `measured` holds the planes of its measurement; without them it reads 0.
     pub fn fill(&self, run: &Run, settings: &Resolved, measured: Option<&Plane>, out: &mut [f32]) {
-        if let Some(stand_in) = run.surface.piece.stand_ins.get(self.kind) {
+        let piece = &run.surface.piece;
+        if let Some(stand_in) = piece.stand_ins.get(self.kind) {
             return stand_in_values(run, &stand_in.1, out);
+        }
+        if let (Some(curvature), Origin::Measured { value, .. }) = (self.curvature_picture(piece), &self.origin) {
+            stand_in_values(run, curvature, out);
+            // Such a picture is bright where the surface stands out; the ball integral is small there.
+            return out.iter_mut().for_each(|v| *v = value(1.0 - *v));
         }
         match (&self.origin, measured) {
             (Origin::Computed(fill), _) => fill(run, settings, out),
@@ -104,6 +111,17 @@ impl Reading {
         }
     }
 
+    /// Whether it is read from a picture that was brought in.
+    pub fn is_stood_in(&self, piece: &Piece) -> bool {
+        piece.stand_ins.contains_key(self.kind) || self.curvature_picture(piece).is_some()
+    }
+
+    /// The picture of curvature that it is read from, if it is one of the readings of curvature and there is such a picture.
+    fn curvature_picture<'a>(&self, piece: &'a Piece) -> Option<&'a StandIn> {
+        let ours = matches!(self.origin, Origin::Measured { of: "curvature", .. });
+        piece.stand_ins.get("curvature").filter(|_| ours).map(|s| &*s.1)
+    }
+
     /// The reading over a whole surface, on all cores.
     pub fn plane(&self, surface: &Surface, settings: &Resolved, measured: Option<&Plane>) -> Plane {
         const RUN: usize = 4096;
@@ -115,19 +133,20 @@ impl Reading {
     }
 
     /// The key of the measurement that a piece needs for this reading: none if it costs no rays, or if a picture stands in for it.
-    pub fn key(&self, piece: &crate::mesh::Piece, project: &dyn Fn(&str) -> Settings) -> Option<MeasurementKey> {
-        let measurement = self.measurement().filter(|_| !piece.stand_ins.contains_key(self.kind))?;
+    pub fn key(&self, piece: &Piece, project: &dyn Fn(&str) -> Settings) -> Option<MeasurementKey> {
+        let measurement = self.measurement().filter(|_| !self.is_stood_in(piece))?;
         Some(MeasurementKey::new(measurement, Extent::of(piece), &project(measurement.kind)))
     }
 }
 
 /// A picture's numbers under the texels of a run, mixed from the four around each place.
 fn stand_in_values(run: &Run, stand_in: &StandIn, out: &mut [f32]) {
-    let StandIn::Number(grid) = stand_in else { return out.fill(0.0) };
+    let StandIn::Number(grids) = stand_in else { return out.fill(0.0) };
     let (atlas, size) = (&run.surface.atlas, run.surface.atlas.size);
     for (at, v) in atlas.texel[run.start..].iter().zip(out) {
         let (x, y) = (at % size, at / size % size);
-        *v = grid.smooth([(x as f32 + 0.5) / size as f32, (y as f32 + 0.5) / size as f32]);
+        *v = grids[(at / (size * size)) as usize]
+            .smooth([(x as f32 + 0.5) / size as f32, (y as f32 + 0.5) / size as f32]);
     }
 }
 

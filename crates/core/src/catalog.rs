@@ -57,7 +57,7 @@ pub fn catalog() -> Vec<Entry> {
         measured: r.measurement().map_or("", |m| m.kind),
         ..entry("reading", r.kind, r.label, r.help, (r.specs)())
     }));
-    out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, (p.specs)())));
+    out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, p.all_specs())));
     out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, (s.specs)())));
     out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, (s.specs)())));
     out.extend(CHANNELS.iter().map(|c| entry("channel", c.kind, c.label, c.help, (c.specs)())));

@@ -103,11 +103,38 @@ pub struct ParamSpec {
     pub choices: Vec<(&'static str, &'static str)>,
     /// One sentence of help.
     pub help: &'static str,
+    /// Under which heading it stands, folded away; empty for what is always seen.
+    pub group: &'static str,
+    /// It has an effect only while the setting of the first key stands at one of the values; always when there is no key.
+    pub when: (&'static str, Vec<&'static str>),
 }
 
 impl ParamSpec {
     fn base(key: &'static str, label: &'static str, kind: ParamType, default: Value, help: &'static str) -> Self {
-        Self { key, label, unit: "", min: 0.0, max: 1.0, default, kind, log: false, choices: vec![], help }
+        Self {
+            key,
+            label,
+            unit: "",
+            min: 0.0,
+            max: 1.0,
+            default,
+            kind,
+            log: false,
+            choices: vec![],
+            help,
+            group: "",
+            when: ("", vec![]),
+        }
+    }
+
+    /// The same under a heading.
+    pub fn in_group(self, group: &'static str) -> Self {
+        Self { group, ..self }
+    }
+
+    /// The same, with an effect only while another setting stands at one of `values`.
+    pub fn only_with(self, key: &'static str, values: &[&'static str]) -> Self {
+        Self { when: (key, values.to_vec()), ..self }
     }
 
     /// A number from 0 to 1.

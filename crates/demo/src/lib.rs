@@ -39,6 +39,12 @@ pub static PIECES: &[DemoPiece] = &[
         note: "A plain bevelled plate, 200 mm square: to judge a finish by itself.",
         build: pieces::tile::build,
     },
+    DemoPiece {
+        key: "swatch-ball",
+        name: "Swatch ball",
+        note: "A ball on a turned foot, 150 mm across: every direction at once.",
+        build: pieces::ball::build,
+    },
 ];
 
 /// The demo piece of that key.

@@ -6,6 +6,8 @@ pub mod atlas;
 pub mod bvh;
 pub mod finer;
 pub mod frame;
+pub mod levels;
+pub mod links;
 pub mod measurement;
 pub mod rays;
 pub mod reading;
@@ -19,6 +21,7 @@ use crate::mesh::Piece;
 pub use atlas::Atlas;
 pub use bvh::Bvh;
 pub use finer::{BaseNormals, Finer};
+pub use links::Links;
 pub use measurement::{Extent, MEASUREMENTS, Measurement, MeasurementKey, measure};
 pub use reading::{READINGS, Reading};
 pub use seams::{Borders, Seams};
@@ -35,6 +38,8 @@ pub struct Surface {
     seams: OnceLock<Seams>,
     borders: OnceLock<Borders>,
     base: OnceLock<Option<BaseNormals>>,
+    links: OnceLock<Links>,
+    coarser: OnceLock<Box<Surface>>,
 }
 
 impl Surface {
@@ -68,6 +73,8 @@ impl Surface {
             seams: OnceLock::new(),
             borders: OnceLock::new(),
             base: OnceLock::new(),
+            links: OnceLock::new(),
+            coarser: OnceLock::new(),
         }
     }
 
@@ -96,6 +103,16 @@ impl Surface {
     /// The seam map, built when first asked for.
     pub fn seams(&self) -> &Seams {
         self.seams.get_or_init(|| Seams::build(&self.piece, &self.atlas, self.atlas.padding()))
+    }
+
+    /// Its texels' neighbours, found when first asked for.
+    pub fn links(&self) -> &Links {
+        self.links.get_or_init(|| Links::build(self))
+    }
+
+    /// The same piece at half the size, laid out when first asked for.
+    pub fn coarser(&self) -> &Surface {
+        self.coarser.get_or_init(|| Box::new(Surface::new(self.piece.clone(), self.atlas.size / 2)))
     }
 
     /// Where its charts end, found when first asked for.

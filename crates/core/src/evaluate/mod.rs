@@ -12,6 +12,7 @@ pub mod steps;
 pub mod texture;
 
 use std::collections::BTreeMap;
+use std::ops::Range;
 use std::sync::Arc;
 
 use rayon::prelude::*;
@@ -22,6 +23,7 @@ pub use plan::Plan;
 
 use crate::bake::{MeasurementKey, Surface};
 use crate::document::Document;
+use crate::mask::Join;
 use crate::mask::line::{BATCH, Field, Fields, Line, Op};
 use crate::mesh::Piece;
 use crate::raster::Plane;
@@ -141,30 +143,68 @@ fn mask_plane(
     context: &Context,
     computed: &mut Vec<String>,
 ) -> Result<Arc<Plane>, EvaluateError> {
-    let key = context.key("mask", line.hash.to_hex().as_str());
+    mask_after(line, line.ops.len(), name, context, computed)
+}
+
+/// The mask as it stands after the first `upto` steps of a line. Kept where the line ends and at every step that asks what lies around.
+fn mask_after(
+    line: &Line,
+    upto: usize,
+    name: &str,
+    context: &Context,
+    computed: &mut Vec<String>,
+) -> Result<Arc<Plane>, EvaluateError> {
+    let surface = context.surface;
+    let Some(hash) = upto.checked_sub(1).map(|i| line.after[i]) else {
+        return Ok(Arc::new(vec![1.0; surface.atlas.len()]));
+    };
+    let key = context.key("mask", hash.to_hex().as_str());
     if let Some(plane) = context.cache.get(&key) {
         return Ok(plane);
     }
-    let mut fields = LineFields { context, held: BTreeMap::new() };
-    if context.cache.keeps_fields(context.surface.atlas.len()) {
-        for (_, op) in &line.ops {
-            let Op::Join(_, _, Field::Pattern(_, hash)) = op else { continue };
-            let Op::Join(_, _, field) = op else { continue };
-            let plane = field_plane(field, hash, name, context, computed)?;
-            fields.held.insert(hash.clone(), plane);
-        }
+    if let (_, Op::Reshape(amount, reshape)) = &line.ops[upto - 1] {
+        let before = mask_after(line, upto - 1, name, context, computed)?;
+        let mut out = before.to_vec();
+        let shaped = reshape(surface, &before, context.cancel)?;
+        out.par_chunks_mut(BATCH).zip(shaped.par_chunks(BATCH)).for_each(|(m, g)| Join::Replace.apply(*amount, m, g));
+        computed.push(format!("a step of {name}"));
+        return Ok(context.cache.put(key, out));
     }
-    let surface = context.surface;
-    let mut out = vec![0.0f32; surface.atlas.len()];
+    let from = line.whole_before(upto);
+    let fields = held_fields(line, from..upto, name, context, computed)?;
+    let before = if from > 0 { Some(mask_after(line, from, name, context, computed)?) } else { None };
+    let mut out = vec![1.0f32; surface.atlas.len()];
     let progress = Progress::new(format!("Mask of {name}"), out.len().div_ceil(BATCH), context.progress);
     out.par_chunks_mut(BATCH).enumerate().try_for_each(|(i, m)| {
         context.cancel.check()?;
-        line.run(surface, &fields, i * BATCH, m, |_, _| {});
+        if let Some(before) = &before {
+            m.copy_from_slice(&before[i * BATCH..i * BATCH + m.len()]);
+        }
+        line.run(from..upto, surface, &fields, i * BATCH, m, |_, _| {});
         progress.advance();
         Ok::<_, Cancelled>(())
     })?;
     computed.push(format!("mask of {name}"));
     Ok(context.cache.put(key, out))
+}
+
+/// The fields of some steps of a line, as far as they are worth keeping.
+fn held_fields<'a>(
+    line: &Line,
+    steps: Range<usize>,
+    name: &str,
+    context: &'a Context<'a>,
+    computed: &mut Vec<String>,
+) -> Result<LineFields<'a>, EvaluateError> {
+    let mut fields = LineFields { context, held: BTreeMap::new() };
+    if context.cache.keeps_fields(context.surface.atlas.len()) {
+        for (_, op) in &line.ops[steps] {
+            let Op::Join(_, _, field @ Field::Pattern(_, hash)) = op else { continue };
+            let plane = field_plane(field, hash, name, context, computed)?;
+            fields.held.insert(hash.clone(), plane);
+        }
+    }
+    Ok(fields)
 }
 
 /// A pattern's field: kept by its own hash, so that turning a later step doesn't sample it again.

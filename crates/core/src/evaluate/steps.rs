@@ -1,11 +1,12 @@
 //! The mask as it stands after each step, on a handful of texels: for the tiles of a mask line.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use super::{Context, EvaluateError, Plan};
+use super::{Context, EvaluateError, Plan, mask_after};
 use crate::bake::Surface;
 use crate::document::Document;
-use crate::mask::line::{BATCH, Fields, Line};
+use crate::mask::line::{BATCH, Fields, Line, Op};
 use crate::raster::Plane;
 
 /// A step's id and the mask after it, one value per texel asked for.
@@ -40,29 +41,44 @@ pub fn after_each(
     let plan = Plan::new(document, &context.surface.piece);
     let layer = plan.layers.iter().find(|l| l.id == layer).ok_or_else(|| EvaluateError::NoLayer(layer.into()))?;
     context.check_readings(&[&layer.line])?;
-    Ok(run(&layer.line, &Gathered { context, texels }, subset))
+    run(&layer.line, &layer.name, &Gathered { context, texels }, subset)
 }
 
-fn run(line: &Line, gathered: &Gathered, subset: &Surface) -> Vec<AfterStep> {
+fn run(line: &Line, name: &str, gathered: &Gathered, subset: &Surface) -> Result<Vec<AfterStep>, EvaluateError> {
     // Gathering happens once per reading, not once per batch.
     let keys = line.needs().map(|k| k.hash(&subset.piece.hash, subset.atlas.size));
-    let held: std::collections::BTreeMap<String, Arc<Plane>> =
-        keys.filter_map(|k| gathered.plane(&k).map(|p| (k, p))).collect();
-    struct Held(std::collections::BTreeMap<String, Arc<Plane>>);
-    impl Fields for Held {
-        fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
-            self.0.get(hash).cloned()
-        }
-    }
-    let held = Held(held);
+    let held = Held(keys.filter_map(|k| gathered.plane(&k).map(|p| (k, p))).collect());
     let n = subset.atlas.len();
     let mut out: Vec<AfterStep> = line.ops.iter().map(|(id, _)| (id.clone(), vec![0.0; n])).collect();
-    let mut m = vec![0.0f32; BATCH.min(n)];
-    for start in (0..n).step_by(BATCH) {
-        let m = &mut m[..BATCH.min(n - start)];
-        line.run(subset, &held, start, m, |i, m| out[i].1[start..start + m.len()].copy_from_slice(m));
+    let mut before = vec![1.0f32; n];
+    let mut first = 0;
+    while first < line.ops.len() {
+        if matches!(line.ops[first].1, Op::Reshape(..)) {
+            // What asks what lies around needs the whole mask; the evaluation of the layer has left it in the cache.
+            let whole = mask_after(line, first + 1, name, gathered.context, &mut vec![])?;
+            before = gathered.texels.iter().map(|i| whole[*i as usize]).collect();
+            out[first].1.copy_from_slice(&before);
+            first += 1;
+            continue;
+        }
+        let fused = line.ops[first..].iter().take_while(|(_, op)| !matches!(op, Op::Reshape(..))).count();
+        for (b, m) in before.chunks_mut(BATCH).enumerate() {
+            let start = b * BATCH;
+            line.run(first..first + fused, subset, &held, start, m, |i, m| {
+                out[i].1[start..start + m.len()].copy_from_slice(m);
+            });
+        }
+        first += fused;
     }
-    out
+    Ok(out)
+}
+
+struct Held(BTreeMap<String, Arc<Plane>>);
+
+impl Fields for Held {
+    fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
+        self.0.get(hash).cloned()
+    }
 }
 
 /// Area-weighted histogram of a mask in `bins` even bins from 0 to 1; the shares add up to 1.

@@ -1,12 +1,14 @@
 //! A mask line with every setting worked out, run over batches of covered texels.
 //!
-//! Consecutive steps run fused: one batch goes through all of them while it is in the cache. Fields that are worth keeping (patterns) come in through [`Fields`],
+//! Consecutive pointwise steps run fused: one batch goes through all of them while it is in the cache. A step that asks what lies around ends such a run; the mask
+//! before it is made whole first. Fields that are worth keeping (patterns) come in through [`Fields`],
 //! which the evaluator backs with its cache and which may also compute them on the spot.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use super::join::Join;
-use super::shaper::Shape;
+use super::shaper::{Reshape, Shape, Work};
 use super::{MaskLine, StepKind, amount_spec};
 use crate::bake::reading::Run;
 use crate::bake::{MeasurementKey, Surface, reading};
@@ -30,15 +32,17 @@ pub enum Field {
     /// A source of its own.
     Source(&'static super::source::Source, Resolved),
     /// A pattern and the hash of its settings.
-    Pattern(Box<dyn pattern::Field>, String),
+    Pattern(pattern::Placed, String),
 }
 
 /// One step, worked out.
 pub enum Op {
     /// m ← mix(m, m ⊕ f, amount)
     Join(Join, f32, Field),
-    /// m ← mix(m, g(m), amount)
+    /// m ← mix(m, g(m), amount), value by value.
     Shape(f32, Shape),
+    /// The same, over the whole mask.
+    Reshape(f32, Reshape),
 }
 
 /// A line, worked out.
@@ -47,6 +51,8 @@ pub struct Line {
     pub ops: Vec<(String, Op)>,
     /// blake3 of everything the mask depends on but for piece and size.
     pub hash: blake3::Hash,
+    /// The same of the mask as it stands after each of `ops`.
+    pub after: Vec<blake3::Hash>,
 }
 
 impl Line {
@@ -57,7 +63,7 @@ impl Line {
         measured: &dyn Fn(&reading::Reading) -> Option<MeasurementKey>,
     ) -> Line {
         let mut h = blake3::Hasher::new();
-        let mut ops = vec![];
+        let (mut ops, mut after) = (vec![], vec![]);
         for step in line.steps.iter().filter(|s| s.on) {
             let Some(kind) = StepKind::find(&step.kind) else { continue };
             let Value::Number(amount) = resolve_one(&amount_spec(), Some(&step.amount), dials) else { continue };
@@ -77,16 +83,22 @@ impl Line {
             h.update(&[step.join as u8]);
             let amount = amount as f32;
             let op = match kind {
-                StepKind::Shaper(s) => Op::Shape(amount, (s.shape)(&settings)),
+                StepKind::Shaper(s) => match (s.work)(&settings) {
+                    Work::Point(shape) => Op::Shape(amount, shape),
+                    Work::Whole(reshape) => Op::Reshape(amount, reshape),
+                },
                 StepKind::Source(s) => Op::Join(step.join, amount, Field::Source(s, settings)),
-                StepKind::Pattern(p) => {
-                    Op::Join(step.join, amount, Field::Pattern((p.field)(&settings), own.to_hex().to_string()))
-                }
+                StepKind::Pattern(p) => Op::Join(
+                    step.join,
+                    amount,
+                    Field::Pattern(pattern::Placed::new(p, &settings), own.to_hex().to_string()),
+                ),
                 StepKind::Reading(r) => Op::Join(step.join, amount, Field::Reading(r, settings, key)),
             };
             ops.push((step.id.clone(), op));
+            after.push(h.finalize());
         }
-        Line { ops, hash: h.finalize() }
+        Line { ops, hash: h.finalize(), after }
     }
 
     /// Whether it shows everything.
@@ -102,9 +114,16 @@ impl Line {
         })
     }
 
-    /// Runs the whole line over the covered texels from `start` on, at most [`BATCH`] of them, calling `after` with the mask after each step.
+    /// How many of the first `upto` steps there are up to the last one that asks what lies around, that one included.
+    pub fn whole_before(&self, upto: usize) -> usize {
+        self.ops[..upto].iter().rposition(|(_, op)| matches!(op, Op::Reshape(..))).map_or(0, |i| i + 1)
+    }
+
+    /// Runs some pointwise steps over the covered texels from `start` on, at most [`BATCH`] of them: `m` holds the mask before the first of them.
+    /// Calls `after` with the mask after each step.
     pub fn run(
         &self,
+        steps: Range<usize>,
         surface: &Surface,
         fields: &dyn Fields,
         start: usize,
@@ -113,8 +132,8 @@ impl Line {
     ) {
         let mut f = [0.0f32; BATCH];
         let f = &mut f[..m.len()];
-        m.fill(1.0);
-        for (i, (_, op)) in self.ops.iter().enumerate() {
+        for i in steps {
+            let op = &self.ops[i].1;
             match op {
                 Op::Join(join, amount, field) => {
                     field.fill(surface, fields, start, f);
@@ -125,6 +144,7 @@ impl Line {
                     shape(f);
                     Join::Replace.apply(*amount, m, f);
                 }
+                Op::Reshape(..) => unreachable!("steps that ask what lies around are never in a fused run"),
             }
             after(i, m);
         }
@@ -145,10 +165,7 @@ impl Field {
             Field::Source(s, settings) => (s.fill)(surface, settings, start, out),
             Field::Pattern(pattern, hash) => match fields.plane(hash) {
                 Some(plane) => copy(plane, out),
-                None => {
-                    let (a, n) = (&surface.atlas, out.len());
-                    pattern.sample(&a.px[start..start + n], &a.py[start..start + n], &a.pz[start..start + n], out);
-                }
+                None => pattern.fill(surface, start, out),
             },
         }
     }

@@ -94,7 +94,7 @@ impl StepKind {
         match self {
             StepKind::Source(s) => (s.specs)(),
             StepKind::Reading(r) => (r.specs)(),
-            StepKind::Pattern(p) => (p.specs)(),
+            StepKind::Pattern(p) => p.all_specs(),
             StepKind::Shaper(s) => (s.specs)(),
         }
     }

@@ -1,11 +1,35 @@
 //! Procedural fields in space: one file per family, one line each in [`PATTERNS`].
 //!
-//! A pattern is sampled at the texel's place on the piece, in millimetres, so it has no seams and keeps its size whatever the UVs do.
-//! Fields work on runs of points, structure of arrays, a few thousand at a time.
+//! A pattern is sampled at the texel's place on the piece, in millimetres, so it has no seams and keeps its size whatever the UVs do. [`placement`] brings places on
+//! the piece into the pattern's own space. Fields work on runs of points, structure of arrays, a few thousand at a time.
 
+mod bands;
+mod billow;
+mod brushed;
+mod cells;
+mod cracks;
+mod droplets;
+mod fibres;
+mod gradient;
+pub mod lattice;
 pub mod perlin;
+pub mod placement;
+mod planks;
+mod ridged;
+mod rings;
+mod scatter;
+mod scratches;
+mod simplex;
+mod spots;
+mod strokes;
+mod value;
+mod veins;
+mod weave;
+pub mod worley;
 
 use crate::setting::{ParamSpec, Resolved};
+
+pub use placement::Placed;
 
 /// A field that is ready to be sampled.
 pub trait Field: Send + Sync {
@@ -21,14 +45,44 @@ pub struct Pattern {
     pub label: &'static str,
     /// One sentence of help.
     pub help: &'static str,
-    /// Its settings.
+    /// Whether it lies on a plane, its x and y, rather than in space.
+    pub flat: bool,
+    /// Its settings but for those of its placement.
     pub specs: fn() -> Vec<ParamSpec>,
     /// Makes the field of resolved settings.
     pub field: fn(&Resolved) -> Box<dyn Field>,
 }
 
-/// All patterns.
-pub static PATTERNS: &[&Pattern] = &[&perlin::PATTERN];
+impl Pattern {
+    /// All its settings, placement included.
+    pub fn all_specs(&self) -> Vec<ParamSpec> {
+        let mut all = (self.specs)();
+        all.extend(placement::specs(self.flat));
+        all
+    }
+}
+
+/// All patterns, in the order they are offered.
+pub static PATTERNS: &[&Pattern] = &[
+    &perlin::PATTERN,
+    &simplex::PATTERN,
+    &value::PATTERN,
+    &billow::PATTERN,
+    &ridged::PATTERN,
+    &worley::PATTERN,
+    &cracks::PATTERN,
+    &veins::PATTERN,
+    &spots::PATTERN,
+    &droplets::PATTERN,
+    &scratches::PATTERN,
+    &fibres::PATTERN,
+    &brushed::PATTERN,
+    &rings::PATTERN,
+    &weave::PATTERN,
+    &planks::PATTERN,
+    &bands::PATTERN,
+    &gradient::PATTERN,
+];
 
 /// The pattern of that kind.
 pub fn find(kind: &str) -> Option<&'static Pattern> {

@@ -57,6 +57,29 @@ pub fn add_box(soup: &mut Soup, min: [f32; 3], max: [f32; 3], uv: [f32; 4]) {
     }
 }
 
+/// A sphere around the origin, smooth, one chart along longitude and latitude, cut at the back (azimuth ±180°).
+pub fn sphere(radius: f32) -> Arc<Piece> {
+    let (across, down) = (128, 64);
+    let corner = |i: u32, j: u32| {
+        let (u, v) = (i as f32 / across as f32, j as f32 / down as f32);
+        let (azimuth, height) = ((u - 0.5) * std::f32::consts::TAU, (0.5 - v) * std::f32::consts::PI);
+        let n = [height.cos() * azimuth.cos(), height.sin(), height.cos() * azimuth.sin()];
+        (n.map(|c| c * radius), n, [u, v])
+    };
+    let mut soup = Soup::default();
+    let part = soup.part("sphere");
+    for (i, j) in (0..down).flat_map(|j| (0..across).map(move |i| (i, j))) {
+        let [a, b, c, d] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
+        if j > 0 {
+            soup.push(part, [a, b, c]);
+        }
+        if j + 1 < down {
+            soup.push(part, [a, c, d]);
+        }
+    }
+    Arc::new(Piece::build(soup).unwrap())
+}
+
 pub fn cube(side: f32) -> Arc<Piece> {
     let mut soup = Soup::default();
     let h = side / 2.0;

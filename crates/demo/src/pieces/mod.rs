@@ -1,4 +1,5 @@
 //! The props, one file each.
 
+pub mod ball;
 pub mod tile;
 pub mod valve;

@@ -1,11 +1,11 @@
 //! Invert: 1 − m.
 
-use super::Shaper;
+use super::{Shaper, Work};
 
 pub static SHAPER: Shaper = Shaper {
     kind: "invert",
     label: "Invert",
     help: "Turns the mask round: what was bare is covered, what was covered is bare.",
     specs: Vec::new,
-    shape: |_| Box::new(|m| m.iter_mut().for_each(|v| *v = 1.0 - *v)),
+    work: |_| Work::point(|m| m.iter_mut().for_each(|v| *v = 1.0 - *v)),
 };

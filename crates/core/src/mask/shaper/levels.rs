@@ -1,6 +1,6 @@
 //! Levels: black and white points, gamma, output range.
 
-use super::Shaper;
+use super::{Shaper, Work};
 use crate::setting::ParamSpec;
 
 pub static SHAPER: Shaper = Shaper {
@@ -16,13 +16,13 @@ pub static SHAPER: Shaper = Shaper {
             ParamSpec::share("out_high", "Output to", 1.0, "What 1 becomes."),
         ]
     },
-    shape: |s| {
+    work: |s| {
         let black = s.number("black");
         let span = s.number("white") - black;
         let inv = 1.0 / if span.abs() < 1e-4 { 1e-4 } else { span };
         let power = 1.0 / s.number("gamma").max(0.01);
         let (low, high) = (s.number("out_low"), s.number("out_high"));
-        Box::new(move |m| {
+        Work::point(move |m| {
             for v in m {
                 let t = ((*v - black) * inv).clamp(0.0, 1.0);
                 let t = if power == 1.0 { t } else { libm::powf(t, power) };

@@ -1,13 +1,52 @@
 //! Shapers: they change the mask that is there. One file each, one line each in [`SHAPERS`].
+//!
+//! Most change each value by itself ([`Work::Point`]); such steps run fused, batch by batch. Those that ask what lies around a texel, or how the mask is spread
+//! ([`Work::Whole`]), are given the whole mask and work in millimetres on the surface, across seams and sheets.
 
+mod blur;
+mod clamp;
+mod contrast;
+mod creep;
+mod curve;
+mod distance;
+mod grow;
 mod invert;
 mod levels;
+mod lift;
+mod posterise;
+mod rim;
+mod run;
 mod threshold;
+mod warp;
 
+use crate::bake::Surface;
+use crate::raster::Plane;
 use crate::setting::{ParamSpec, Resolved};
+use crate::task::{Cancel, Cancelled};
 
 /// A pointwise change of a run of mask values, in place.
 pub type Shape = Box<dyn Fn(&mut [f32]) + Send + Sync>;
+
+/// A change of a whole mask: one value 0…1 per covered texel, in and out. The same for every thread count.
+pub type Reshape = Box<dyn Fn(&Surface, &[f32], &Cancel) -> Result<Plane, Cancelled> + Send + Sync>;
+
+/// What a shaper does with its settings worked out.
+pub enum Work {
+    /// Changes each value by itself.
+    Point(Shape),
+    /// Asks what lies around.
+    Whole(Reshape),
+}
+
+impl Work {
+    fn point(shape: impl Fn(&mut [f32]) + Send + Sync + 'static) -> Work {
+        Work::Point(Box::new(shape))
+    }
+
+    fn whole(reshape: impl Fn(&Surface, &[f32], &Cancel) -> Result<Plane, Cancelled> + Send + Sync + 'static) -> Work {
+        Work::Whole(Box::new(reshape))
+    }
+}
 
 /// A shaper: description and maker.
 pub struct Shaper {
@@ -19,12 +58,27 @@ pub struct Shaper {
     pub help: &'static str,
     /// Its settings.
     pub specs: fn() -> Vec<ParamSpec>,
-    /// Makes the change of resolved settings.
-    pub shape: fn(&Resolved) -> Shape,
+    /// What it does with resolved settings.
+    pub work: fn(&Resolved) -> Work,
 }
 
-/// All shapers.
-pub static SHAPERS: &[&Shaper] = &[&levels::SHAPER, &threshold::SHAPER, &invert::SHAPER];
+/// All shapers, in the order they are offered.
+pub static SHAPERS: &[&Shaper] = &[
+    &levels::SHAPER,
+    &threshold::SHAPER,
+    &invert::SHAPER,
+    &contrast::SHAPER,
+    &curve::SHAPER,
+    &clamp::SHAPER,
+    &posterise::SHAPER,
+    &blur::SHAPER,
+    &grow::SHAPER,
+    &rim::SHAPER,
+    &lift::SHAPER,
+    &warp::SHAPER,
+    &creep::SHAPER,
+    &run::SHAPER,
+];
 
 /// The shaper of that kind.
 pub fn find(kind: &str) -> Option<&'static Shaper> {

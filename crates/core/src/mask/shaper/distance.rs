@@ -1,0 +1,76 @@
+//! How far each texel lies from the mask's border, in mm along the surface: what grow, rim and lift are made of.
+//!
+//! The border runs where the mask is ½, found between texels by its slope. Each texel is told the nearest spot of it by its neighbours, nearest texels first, so the
+//! wave goes over edges, seams and sheets but never through the piece. On a plane this is the exact Euclidean distance but for rare texels between two fronts
+//! (Danielsson 1980 on the nearest-spot propagation and its error).
+
+use glam::Vec3;
+use rayon::prelude::*;
+
+use crate::bake::Surface;
+use crate::bake::links::{AROUND, place};
+use crate::raster::Plane;
+use crate::task::{Cancel, Cancelled};
+
+/// Signed distance in mm, positive where the mask is ½ or more; ±`reach` from there on.
+///
+/// # Errors
+/// [`Cancelled`] when asked to stop.
+pub fn signed(surface: &Surface, mask: &[f32], reach: f32, cancel: &Cancel) -> Result<Plane, Cancelled> {
+    let links = surface.links();
+    let border = |i: usize| {
+        let mut best: Option<(f32, Vec3)> = None;
+        for (dx, dy) in &AROUND[..4] {
+            let Some((j, _)) = links.next(surface, i as u32, *dx, *dy) else { continue };
+            let (a, b) = (mask[i], mask[j as usize]);
+            if (a >= 0.5) == (b >= 0.5) {
+                continue;
+            }
+            let p = place(surface, i as u32);
+            let spot = p.lerp(place(surface, j), ((0.5 - a) / (b - a)).clamp(0.0, 1.0));
+            let d = spot.distance(p);
+            if best.is_none_or(|b| d < b.0) {
+                best = Some((d, spot));
+            }
+        }
+        best
+    };
+    let n = surface.atlas.len();
+    let seeds: Vec<Option<(f32, Vec3)>> = (0..n).into_par_iter().with_min_len(4096).map(border).collect();
+    let mut best: Vec<f32> = seeds.iter().map(|s| s.map_or(f32::INFINITY, |s| s.0.min(reach))).collect();
+    let mut spot: Vec<Vec3> = seeds.iter().map(|s| s.map_or(Vec3::ZERO, |s| s.1)).collect();
+    // Texels wait in buckets half a texel wide, by their distance; within a bucket their order makes no difference worth speaking of, but is always the same.
+    let width = surface.texel_length() * 0.5;
+    let bucket = |d: f32| (d / width) as usize;
+    let mut waiting: Vec<Vec<u32>> = vec![vec![]; bucket(reach) + 2];
+    for (i, s) in seeds.iter().enumerate() {
+        if let Some((d, _)) = s.filter(|s| s.0 < reach) {
+            waiting[bucket(d)].push(i as u32);
+        }
+    }
+    for b in 0..waiting.len() {
+        cancel.check()?;
+        while let Some(i) = waiting[b].pop() {
+            let from = spot[i as usize];
+            if bucket(best[i as usize]) < b {
+                continue;
+            }
+            for (dx, dy) in AROUND {
+                let Some((j, _)) = links.next(surface, i, dx, dy) else { continue };
+                let d = place(surface, j).distance(from);
+                if d < best[j as usize] && d < reach {
+                    best[j as usize] = d;
+                    spot[j as usize] = from;
+                    waiting[bucket(d).max(b)].push(j);
+                }
+            }
+        }
+    }
+    Ok(best.iter().zip(mask).map(|(d, m)| if *m >= 0.5 { d.min(reach) } else { -d.min(reach) }).collect())
+}
+
+/// 0 to 1 over `width` mm around 0, smooth at both ends.
+pub fn edge(distance: f32, width: f32) -> f32 {
+    let t = (distance / width + 0.5).clamp(0.0, 1.0);
+    t * t * (3.0 - 2.0 * t)
+}

@@ -1,0 +1,56 @@
+//! Fibres: lint and hairs, thin and curled, lying every way.
+
+use super::lattice::seed_spec;
+use super::strokes::{Strokes, sample};
+use super::{Field, Pattern};
+use crate::setting::{ParamSpec, Resolved};
+
+/// The pattern.
+pub static PATTERN: Pattern = Pattern {
+    kind: "fibres",
+    label: "Fibres",
+    help: "Hairs and lint, thin and curled, as on felt, paper or a dusty shelf.",
+    flat: true,
+    specs,
+    field: |s| Box::new(Fibres(strokes(s))),
+};
+
+fn specs() -> Vec<ParamSpec> {
+    vec![
+        ParamSpec::length("length", "Length", (0.2, 1000.0), 12.0, "Length of the longest."),
+        ParamSpec::length("width", "Width", (0.01, 50.0), 0.35, "How thick they are."),
+        ParamSpec::number(
+            "density",
+            "Density",
+            "",
+            (0.05, 12.0),
+            3.0,
+            "How many there are on a square of half a length's side.",
+        ),
+        ParamSpec::share("curl", "Curl", 0.35, "How far they are bent, as a share of their length."),
+        ParamSpec::number("direction", "Direction", "°", (-180.0, 180.0), 0.0, "Which way they lie."),
+        ParamSpec::number("spread", "Spread", "°", (0.0, 180.0), 180.0, "How far they stray from it, each way."),
+        seed_spec(),
+    ]
+}
+
+fn strokes(s: &Resolved) -> Strokes {
+    Strokes {
+        length: s.number("length").max(0.01),
+        width: s.number("width"),
+        density: s.number("density"),
+        direction: s.number("direction") / 360.0,
+        spread: s.number("spread") / 360.0,
+        bend: s.number("curl"),
+        taper: false,
+        seed: s.integer("seed").wrapping_mul(0xd35a_2d97),
+    }
+}
+
+struct Fibres(Strokes);
+
+impl Field for Fibres {
+    fn sample(&self, x: &[f32], y: &[f32], _: &[f32], out: &mut [f32]) {
+        sample(&self.0, x, y, out);
+    }
+}

@@ -7,10 +7,11 @@ use crate::bake::{Extent, MEASUREMENTS, READINGS};
 use crate::document::{opacity_spec, tolerance_spec};
 use crate::finish::channel::CHANNELS;
 use crate::handoff::MAPS;
-use crate::mask::amount_spec;
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
 use crate::mask::source::SOURCES;
+use crate::mask::starter::STARTERS;
+use crate::mask::{Step, amount_spec};
 use crate::pattern::PATTERNS;
 use crate::setting::ParamSpec;
 
@@ -19,7 +20,7 @@ use crate::setting::ParamSpec;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
+    /// `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `starter`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -33,6 +34,8 @@ pub struct Entry {
     pub sign: &'static str,
     /// Of a join: the word that stands for it in the sentence.
     pub word: &'static str,
+    /// Of a starter: its steps.
+    pub steps: Vec<Step>,
     /// Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign.
     pub opens: bool,
 }
@@ -44,7 +47,7 @@ fn entry(
     help: &'static str,
     params: Vec<ParamSpec>,
 ) -> Entry {
-    Entry { kind, family, label, help, params, measured: "", sign: "", word: "", opens: false }
+    Entry { kind, family, label, help, params, measured: "", sign: "", word: "", steps: vec![], opens: false }
 }
 
 /// Everything there is, in the order it is shown.
@@ -60,6 +63,9 @@ pub fn catalog() -> Vec<Entry> {
     out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, p.all_specs())));
     out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, (s.specs)())));
     out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, (s.specs)())));
+    out.extend(
+        STARTERS.iter().map(|s| Entry { steps: s.steps(), ..entry("starter", s.kind, s.label, s.help, vec![]) }),
+    );
     out.extend(CHANNELS.iter().map(|c| entry("channel", c.kind, c.label, c.help, (c.specs)())));
     out.extend(JOINS.iter().map(|(join, kind, label, sign, word, help)| Entry {
         sign,
@@ -80,11 +86,29 @@ mod tests {
     use std::collections::BTreeSet;
 
     #[test]
+    fn starters_are_lines_that_a_document_takes() {
+        use crate::document::{Document, Layer, check};
+        assert!(STARTERS.len() >= 14);
+        for s in STARTERS {
+            let mut steps = s.steps();
+            steps.iter_mut().enumerate().for_each(|(i, s)| s.id = format!("s{i}"));
+            let layer: Layer = serde_json::from_value(serde_json::json!({
+                "id": "l1", "name": s.label, "kind": "group", "layers": [], "mask": {"steps": steps}
+            }))
+            .unwrap();
+            let document = Document { layers: vec![layer], ..Document::new("Starter") };
+            check(&document).unwrap_or_else(|e| panic!("{}: {e}", s.kind));
+        }
+    }
+
+    #[test]
     fn every_kind_is_there_once_and_every_default_is_valid() {
         let mut seen = BTreeSet::new();
         for e in catalog() {
-            let family = if matches!(e.family, "channel" | "join" | "layer" | "map" | "measurement" | "piece" | "step")
-            {
+            let family = if matches!(
+                e.family,
+                "channel" | "join" | "layer" | "map" | "measurement" | "piece" | "starter" | "step"
+            ) {
                 e.family
             } else {
                 "step"

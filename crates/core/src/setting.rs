@@ -77,6 +77,8 @@ pub enum ParamType {
     Choice,
     /// The name of a part of the piece.
     Part,
+    /// The name under which a layer publishes its mask.
+    Follow,
 }
 
 /// The description of a setting: the interface draws its control from this and from nothing else.
@@ -191,6 +193,11 @@ impl ParamSpec {
         Self::base(key, label, ParamType::Part, Value::Text(String::new()), help)
     }
 
+    /// The name of a published mask; empty means none.
+    pub fn follow(key: &'static str, label: &'static str, help: &'static str) -> Self {
+        Self::base(key, label, ParamType::Follow, Value::Text(String::new()), help)
+    }
+
     /// Checks a value against the description.
     ///
     /// # Errors
@@ -217,6 +224,8 @@ impl ParamSpec {
             }
             (ParamType::Part, Value::Text(t)) if t.len() <= 200 => Ok(()),
             (ParamType::Part, _) => wrong("the name of a part".into()),
+            (ParamType::Follow, Value::Text(t)) if t.len() <= 200 => Ok(()),
+            (ParamType::Follow, _) => wrong("the name of a published mask".into()),
             (ParamType::Number | ParamType::Integer, _) => wrong(format!("a number from {} to {}", self.min, self.max)),
         }
     }

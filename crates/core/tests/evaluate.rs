@@ -4,9 +4,9 @@ mod common;
 
 use std::collections::BTreeMap;
 
-use common::{coat, cube, document, evaluated, evaluated_with, group, step};
+use common::{coat, cube, document, evaluated, evaluated_with, group, numbers, plate, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply};
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check};
 use dustcoat_core::evaluate::{Cache, Context, EvaluateError, Evaluation, evaluate, mask, steps};
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::setting::{DialDrive, Param, Value};
@@ -269,4 +269,78 @@ fn the_same_reading_with_other_settings_is_another_input() {
     let cache = Cache::new(1 << 26);
     let (a, b) = (evaluated_with(&d, &surface, &cache), evaluated_with(&other, &surface, &cache));
     assert!(b.coverage[0].mask > a.coverage[0].mask * 1.5, "a larger radius reads wider edges");
+}
+
+#[test]
+fn a_mask_follows_another_and_knows_what_lies_below() {
+    let surface = Surface::new(plate(50.0), 64);
+    let part = |of: &str| step(Join::Replace, "gradient", &[("size", of.parse::<f64>().unwrap().into())]);
+    let mut chips =
+        coat("chips", "#804020", vec![part("50"), step(Join::Replace, "threshold", &numbers([("softness", 0.0)]))]);
+    chips.publish = Some("chips".into());
+    let named = |kind: &str, key: &'static str, name: &str| step(Join::Replace, kind, &[(key, Param::from(name))]);
+    // The follower lies below what it follows.
+    let rust = coat("rust", "#a05020", vec![named("follow", "name", "chips")]);
+    let metal = coat("metal", "#808080", vec![part("50")]);
+    let wear = coat("wear", "#ffffff", vec![named("below", "channel", "metallic")]);
+    let dielectric = |mut l: Layer| {
+        let LayerKind::Coat { finish } = &mut l.kind else { unreachable!() };
+        finish.channels.remove("metallic");
+        l
+    };
+    let d = document(vec![metal, dielectric(rust), dielectric(chips), wear]);
+    assert!(check(&d).is_ok(), "{:?}", check(&d));
+    let e = evaluated(&d, &surface);
+    let share = |e: &Evaluation, id: &str| e.coverage.iter().find(|c| c.layer == id).unwrap().mask;
+    assert!((share(&e, "rust") - share(&e, "chips")).abs() < 1e-6 && (share(&e, "rust") - 0.5).abs() < 0.02);
+    assert!((share(&e, "wear") - share(&e, "metal")).abs() < 1e-3, "white as metallic as what lies below");
+    // What is read changes when what it is read from does; a hidden layer's mask can still be followed.
+    let mut other = d.clone();
+    other.layers[2].mask.steps[1].settings.insert("cut".into(), 0.75.into());
+    other.layers[2].shown = false;
+    let e = evaluated(&other, &surface);
+    assert!((share(&e, "rust") - 0.25).abs() < 0.02, "{}", share(&e, "rust"));
+    other.layers[2].publish = None;
+    assert_eq!(share(&evaluated(&other, &surface), "rust"), 0.0, "what is gone is nothing");
+
+    // Circles are refused by name: directly, through two, and through what lies below.
+    let refuse = |change: &dyn Fn(&mut Document)| {
+        let mut d = d.clone();
+        change(&mut d);
+        check(&d).unwrap_err().to_string()
+    };
+    let own = refuse(&|d| d.layers[2].mask.steps.push(Step { id: "s9".into(), ..named("follow", "name", "chips") }));
+    assert!(own.contains("Coat chips → Coat chips"), "{own}");
+    let two = refuse(&|d| {
+        d.layers[1].publish = Some("rust".into());
+        d.layers[2].mask.steps.push(Step { id: "s9".into(), ..named("follow", "name", "rust") });
+    });
+    assert!(
+        two.contains("Coat rust → Coat chips → Coat rust") || two.contains("Coat chips → Coat rust → Coat chips"),
+        "{two}"
+    );
+    let below =
+        refuse(&|d| d.layers[2].mask.steps.push(Step { id: "s9".into(), ..named("below", "channel", "metallic") }));
+    assert!(below.contains("circle"), "chips lies on rust, which follows it: {below}");
+    let twice = refuse(&|d| d.layers[0].publish = Some("chips".into()));
+    assert!(twice.contains("Two layers publish"), "{twice}");
+}
+
+#[test]
+fn a_line_with_whole_mask_steps_is_kept_step_by_step() {
+    let surface = Surface::new(plate(50.0), 64);
+    let steps = |cut: f64| {
+        vec![
+            step(Join::Replace, "perlin", &numbers([("size", 12.0)])),
+            step(Join::Replace, "blur", &numbers([("radius", 2.0)])),
+            step(Join::Replace, "threshold", &numbers([("cut", cut)])),
+        ]
+    };
+    let cache = Cache::new(1 << 28);
+    let first = evaluated_with(&document(vec![coat("a", "#ffffff", steps(0.5))]), &surface, &cache);
+    assert!(first.computed.iter().any(|c| c.contains("a step of")), "{:?}", first.computed);
+    let second = evaluated_with(&document(vec![coat("a", "#ffffff", steps(0.4))]), &surface, &cache);
+    assert!(!second.computed.iter().any(|c| c.contains("step of") || c.contains("pattern")), "{:?}", second.computed);
+    let fresh = evaluated(&document(vec![coat("a", "#ffffff", steps(0.4))]), &surface);
+    assert_eq!(second.channels["base_color"], fresh.channels["base_color"], "kept or not, the same");
 }

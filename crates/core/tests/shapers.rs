@@ -6,7 +6,9 @@ use std::sync::Arc;
 
 use common::{cube, plate, sphere};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::mask::line::{BATCH, Fields, Line, Op};
+use dustcoat_core::bake::{MeasurementKey, Reading};
+use dustcoat_core::finish::channel::Channel;
+use dustcoat_core::mask::line::{Around, BATCH, Fields, Line, Op};
 use dustcoat_core::mask::shaper::{SHAPERS, Work, find};
 use dustcoat_core::mask::{MaskLine, Step};
 use dustcoat_core::raster::Plane;
@@ -229,6 +231,21 @@ impl Fields for Nothing {
     }
 }
 
+/// A line by itself: nothing measured, followed or below.
+struct Alone;
+
+impl Around for Alone {
+    fn measured(&mut self, _: &Reading) -> Option<MeasurementKey> {
+        None
+    }
+    fn follow(&mut self, _: &str) -> Option<(usize, blake3::Hash)> {
+        None
+    }
+    fn below(&mut self, _: &'static Channel) -> blake3::Hash {
+        blake3::hash(b"")
+    }
+}
+
 #[test]
 fn a_fused_line_gives_what_its_steps_give_one_by_one() {
     let surface = Surface::new(cube(60.0), 128);
@@ -245,7 +262,7 @@ fn a_fused_line_gives_what_its_steps_give_one_by_one() {
     ]))
     .unwrap();
     let run = |steps: &[Step], m: &mut Plane| {
-        let line = Line::new(&MaskLine { steps: steps.to_vec() }, &DialStates::new(), &|_| None);
+        let line = Line::new(&MaskLine { steps: steps.to_vec() }, &DialStates::new(), &mut Alone);
         assert!(line.ops.iter().all(|(_, op)| !matches!(op, Op::Reshape(..))));
         for (b, m) in m.chunks_mut(BATCH).enumerate() {
             line.run(0..line.ops.len(), &surface, &Nothing, b * BATCH, m, |_, _| {});

@@ -61,6 +61,7 @@ fn coat(name: &str, opacity: impl Into<Param>, look: Look, steps: Vec<Step>) -> 
         shown: true,
         opacity: opacity.into(),
         mask: MaskLine { steps },
+        publish: None,
         kind: LayerKind::Coat { finish: Finish { channels } },
     }
 }

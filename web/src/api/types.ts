@@ -66,7 +66,7 @@ readings: { [key in string]: { [key in string]: Param } },
 /** Working texture size in texels. */
 draft_size: number, };
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -77,7 +77,7 @@ edits: Array<Edit>, };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `starter`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -91,6 +91,8 @@ measured: string,
 sign: string, 
 /** Of a join: the word that stands for it in the sentence. */
 word: string, 
+/** Of a starter: its steps. */
+steps: Array<Step>, 
 /** Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign. */
 opens: boolean, };
 

@@ -2,10 +2,11 @@
 import { ActionIcon, ColorInput, NumberInput, Select, Tooltip } from "@mantine/core";
 import { IconRotate2 } from "@tabler/icons-react";
 import { useRef } from "react";
+import { useShallow } from "zustand/react/shallow";
 
 import type { Param, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
-import { isDriven, setParam, shownNumber, standing } from "../state/document";
+import { isDriven, publishedIn, setParam, shownNumber, standing } from "../state/document";
 import { useStore } from "../state/store";
 import { Drive } from "./Drive";
 import { Track } from "./Track";
@@ -36,7 +37,7 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
           <IconRotate2 size={13} />
         </ActionIcon>
       </Tooltip>
-      {drivable && spec.type !== "choice" && spec.type !== "part" ? <Drive spec={spec} value={value} target={target} driven={driven ? param : null} /> : <span />}
+      {drivable && spec.type !== "choice" && spec.type !== "part" && spec.type !== "follow" ? <Drive spec={spec} value={value} target={target} driven={driven ? param : null} /> : <span />}
       {isNumber(spec) && typeof now === "number" && <Track className="setting-slider" spec={spec} value={now} size={2} disabled={driven} keep={keep} attempt={attempt} />}
       {driven && (
         <span className="setting-driven">
@@ -69,6 +70,7 @@ interface ControlProps {
 
 function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
   const parts = useStore((s) => s.project?.piece.parts);
+  const published = useStore(useShallow((s) => publishedIn(s.project?.document.layers ?? [])));
   switch (spec.type) {
     case "number":
     case "integer":
@@ -78,6 +80,18 @@ function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
     case "choice":
       return (
         <Select className="value" aria-label={spec.label} data={spec.choices.map(([key, label]) => ({ value: key, label }))} value={String(value)} onChange={(v) => v !== null && keep(v)} />
+      );
+    case "follow":
+      return (
+        <Select
+          className="value"
+          aria-label={spec.label}
+          placeholder={published.length > 0 ? "pick" : "none published"}
+          comboboxProps={{ width: 200, position: "bottom-end" }}
+          data={published}
+          value={String(value) || null}
+          onChange={(v) => v !== null && keep(v)}
+        />
       );
     case "part":
       return (

@@ -69,3 +69,6 @@ export function shownNumber(value: number): string {
 }
 
 export const percent = (share: number) => `${share > 0 && share < 0.005 ? "<1" : Math.round(share * 100)} %`;
+
+/** Names under which the layers publish their masks. */
+export const publishedIn = (layers: Layer[]): string[] => allLayers(layers).flatMap((l) => (l.publish === undefined ? [] : [l.publish]));

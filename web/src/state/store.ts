@@ -1,7 +1,7 @@
 // What the page knows. One store; `actions.ts` is the one place that changes it.
 import { create } from "zustand";
 
-import type { Entry, EvaluationView, ProjectView } from "../api/types";
+import type { Entry, EvaluationView, ProjectView, Step } from "../api/types";
 import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, or `reading:<kind>`. */
@@ -34,6 +34,10 @@ export interface State {
   cabinetOpen: boolean;
   finderOpen: boolean;
   keysOpen: boolean;
+  /** Headings of settings that are unfolded. */
+  unfolded: string[];
+  /** Steps that were copied from a mask line. */
+  copied: Step[];
 }
 
 export const useStore = create<State>(() => ({
@@ -54,6 +58,8 @@ export const useStore = create<State>(() => ({
   cabinetOpen: false,
   finderOpen: false,
   keysOpen: false,
+  unfolded: [],
+  copied: [],
 }));
 
 /** Marks something as under way until the returned function is called once. */

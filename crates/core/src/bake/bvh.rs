@@ -191,7 +191,12 @@ fn tree(items: &mut [Item], offset: usize, depth: usize, cancel: &Cancel) -> Vec
         return nodes;
     }
     let bounds = Bounds::of(items);
-    let (axis, left) = best_cut(items, &bounds).map_or((0, items.len() / 2), |cut| (cut.0, part(items, cut)));
+    let cut = best_cut(items, &bounds);
+    // Among millions each of these goes takes a noticeable while.
+    if cancel.is_cancelled() {
+        return nodes;
+    }
+    let (axis, left) = cut.map_or((0, items.len() / 2), |cut| (cut.0, part(items, cut)));
     nodes[0] = Node { min: bounds.min.into(), first: 1, max: bounds.max.into(), count: 0, axis: axis as u16 };
     let (a, b) = items.split_at_mut(left);
     let (l, r) = rayon::join(|| tree(a, offset, depth + 1, cancel), || tree(b, offset + left, depth + 1, cancel));

@@ -118,6 +118,18 @@ pub enum EditError {
     /// Into itself, or into something that holds nothing.
     #[error("A layer can only be moved into a group, and not into itself.")]
     Place,
+    /// Two layers publish under one name.
+    #[error("Two layers publish their mask as “{name}”. Give one of them another name.")]
+    PublishedTwice {
+        /// The name.
+        name: String,
+    },
+    /// Masks that follow each other round.
+    #[error("These masks follow each other in a circle: {circle}. Let one of them follow something else.")]
+    Circle {
+        /// Names of the layers, the first one again at the end.
+        circle: String,
+    },
     /// Two things of one id.
     #[error("The document names “{id}” twice.")]
     Twice {
@@ -193,6 +205,7 @@ pub(crate) fn scope(layers: &[Layer], dials: &[Dial]) -> Result<(), EditError> {
     }
     let mut ids = BTreeSet::new();
     check_layers(layers, dials, 0, &mut ids)?;
+    super::follows::check(layers)?;
     if ids.len() > limits::LAYERS {
         return Err(EditError::TooMany { what: "layers", found: ids.len(), limit: limits::LAYERS });
     }
@@ -236,6 +249,9 @@ fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeS
     }
     for l in layers {
         name(&l.name, "layer")?;
+        if let Some(published) = &l.publish {
+            name(published, "published mask")?;
+        }
         unique(ids, &l.id)?;
         check_param(&l.name, &opacity_spec(), &l.opacity, dials)?;
         if l.mask.steps.len() > limits::STEPS {

@@ -65,11 +65,17 @@ pub enum Edit {
         #[serde(default)]
         #[ts(optional)]
         shown: Option<bool>,
+        /// Publishes its mask under that name; empty takes it back.
+        #[serde(default)]
+        #[ts(optional)]
+        publish: Option<String>,
     },
     /// Switches a channel of a coat on or off.
     SetChannel { layer: String, channel: String, on: bool },
     /// Puts a step into a mask line.
     AddStep { layer: String, index: usize, step: Step },
+    /// Puts several steps into a layer's line, one after the other: a starter, or a copied line.
+    AddSteps { layer: String, index: usize, steps: Vec<Step> },
     /// Takes a step out.
     RemoveStep { layer: String, step: String },
     /// Moves a step to `index` (counted without it).
@@ -211,14 +217,22 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
                 shown: true,
                 opacity: 1.0.into(),
                 mask: Default::default(),
+                publish: None,
                 kind: LayerKind::Group { layers: vec![inner] },
             };
             row.insert(i, group);
         }
-        Edit::SetLayer { layer, name, shown } => {
+        Edit::SetLayer { layer, name, shown, publish } => {
             let l = layer_mut(d, layer)?;
             l.name = name.clone().unwrap_or_else(|| l.name.clone());
             l.shown = shown.unwrap_or(l.shown);
+            if let Some(new) = publish {
+                let was = std::mem::replace(&mut l.publish, Some(new.trim().to_owned()).filter(|n| !n.is_empty()));
+                // Who follows it goes along with its new name; what it is taken back from follows nothing.
+                if let (Some(was), Some(new)) = (was, layer_mut(d, layer)?.publish.clone()) {
+                    rename_in_steps(&mut d.layers, ParamType::Follow, &was, &new);
+                }
+            }
         }
         Edit::SetChannel { layer, channel, on } => {
             let LayerKind::Coat { finish } = &mut layer_mut(d, layer)?.kind else { return Err(EditError::Place) };
@@ -229,6 +243,11 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             let l = layer_mut(d, layer)?;
             let step = Step { id: String::new(), ..step.clone() };
             l.mask.steps.insert((*index).min(l.mask.steps.len()), step);
+        }
+        Edit::AddSteps { layer, index, steps } => {
+            let l = layer_mut(d, layer)?;
+            let at = (*index).min(l.mask.steps.len());
+            l.mask.steps.splice(at..at, steps.iter().map(|s| Step { id: String::new(), ..s.clone() }));
         }
         Edit::RemoveStep { layer, step } => {
             let l = layer_mut(d, layer)?;
@@ -306,7 +325,7 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             look.name = name.clone().or(look.name.take());
             look.color = color.clone().or(look.color.take());
             if let Some(name) = name {
-                rename_in_steps(&mut d.layers, was, name);
+                rename_in_steps(&mut d.layers, ParamType::Part, was, name);
             }
         }
         Edit::AddPicture { picture } => {
@@ -327,10 +346,10 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
     Ok(())
 }
 
-/// Lets every setting that names a part follow its new name.
-fn rename_in_steps(layers: &mut [Layer], was: &str, name: &str) {
+/// Lets every setting that names a part, or a published mask, go along with its new name.
+fn rename_in_steps(layers: &mut [Layer], kind: ParamType, was: &str, name: &str) {
     params_mut(layers, &mut |spec, param| {
-        if spec.kind == ParamType::Part && *param == Param::from(was) {
+        if spec.kind == kind && *param == Param::from(was) {
             *param = Param::from(name);
         }
     });
@@ -399,6 +418,8 @@ fn put(settings: &mut crate::setting::Settings, key: &str, value: Option<Param>)
 fn forget_ids(layer: &mut Layer) {
     layer.id.clear();
     layer.mask.steps.iter_mut().for_each(|s| s.id.clear());
+    // A name is published by one layer only: the copy is another.
+    layer.publish = None;
     if let LayerKind::Group { layers } = &mut layer.kind {
         layers.iter_mut().for_each(forget_ids);
     }

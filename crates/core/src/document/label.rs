@@ -23,6 +23,10 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::DuplicateLayer { layer: id } => format!("duplicate {}", layer(id)),
         Edit::GroupLayer { layer: id, .. } => format!("group {}", layer(id)),
         Edit::SetLayer { layer: id, name: Some(_), .. } => format!("rename {}", layer(id)),
+        Edit::SetLayer { layer: id, publish: Some(name), .. } if name.is_empty() => {
+            format!("take back the mask of {}", layer(id))
+        }
+        Edit::SetLayer { layer: id, publish: Some(_), .. } => format!("publish the mask of {}", layer(id)),
         Edit::SetLayer { layer: id, shown, .. } => {
             format!("{} {}", if *shown == Some(false) { "hide" } else { "show" }, layer(id))
         }
@@ -30,6 +34,7 @@ pub fn label(document: &Document, edit: &Edit) -> String {
             let name = channel::find(c).map_or("channel", |c| c.label);
             format!("{name} {}", if *on { "on" } else { "off" })
         }
+        Edit::AddSteps { steps, .. } => format!("add {} steps", steps.len()),
         Edit::AddStep { step, .. } => format!("add {}", StepKind::find(&step.kind).map_or("step", StepKind::label)),
         Edit::RemoveStep { layer, step: id } => format!("remove {}", step(layer, id)),
         Edit::MoveStep { layer, step: id, .. } => format!("move {}", step(layer, id)),

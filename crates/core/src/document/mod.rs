@@ -3,6 +3,7 @@
 mod check;
 mod dial;
 mod edit;
+mod follows;
 mod label;
 mod tree;
 mod upgrade;
@@ -88,6 +89,10 @@ pub struct Layer {
     /// Where it shows.
     #[serde(default)]
     pub mask: MaskLine,
+    /// The name under which other layers' masks may follow its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub publish: Option<String>,
     /// What it is.
     #[serde(flatten)]
     pub kind: LayerKind,

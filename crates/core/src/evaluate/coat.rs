@@ -44,35 +44,57 @@ pub(super) fn channels(
     context: &Context,
     computed: &mut Vec<String>,
 ) -> Result<Channels, EvaluateError> {
-    let keys: BTreeMap<&'static str, String> =
-        CHANNELS.iter().map(|c| (c.kind, context.key(c.kind, &channel_hash(plan, c)))).collect();
+    let keys: BTreeMap<&'static str, String> = CHANNELS
+        .iter()
+        .map(|c| (c.kind, context.key(c.kind, channel_hash(plan, c, plan.layers.len()).to_hex().as_str())))
+        .collect();
     let mut found: BTreeMap<&'static str, Arc<Plane>> =
         keys.iter().filter_map(|(kind, key)| Some((*kind, context.cache.get(key)?))).collect();
     let todo: Vec<&Channel> = CHANNELS.iter().copied().filter(|c| !found.contains_key(c.kind)).collect();
-    for (channel, plane) in todo.iter().zip(lay(plan, masks, &todo, context)?) {
+    for (channel, plane) in todo.iter().zip(lay(plan, masks, &todo, plan.layers.len(), context)?) {
         computed.push(format!("channel {}", channel.kind));
         found.insert(channel.kind, context.cache.put(keys[channel.kind].clone(), plane));
     }
     Ok((found, keys))
 }
 
-fn coats<'a>(plan: &'a Plan, kind: &'static str) -> impl Iterator<Item = (usize, &'a Resolved)> {
-    plan.layers.iter().enumerate().filter(|(_, l)| l.counts).filter_map(move |(i, l)| {
+/// A channel of what lies below a layer, component after component.
+pub(super) fn below(
+    plan: &Plan,
+    masks: &Masks,
+    channel: &'static Channel,
+    layer: usize,
+    context: &Context,
+) -> Result<Plane, EvaluateError> {
+    let mut planes = lay(plan, masks, &[channel], layer, context)?;
+    Ok(planes.swap_remove(0))
+}
+
+/// The first `upto` layers that lay a channel down.
+fn coats<'a>(plan: &'a Plan, kind: &'static str, upto: usize) -> impl Iterator<Item = (usize, &'a Resolved)> {
+    plan.layers[..upto].iter().enumerate().filter(|(_, l)| l.counts).filter_map(move |(i, l)| {
         let (_, settings) = l.finish.as_ref()?.iter().find(|(c, _)| c.kind == kind)?;
         Some((i, settings))
     })
 }
 
-fn channel_hash(plan: &Plan, channel: &Channel) -> String {
+/// What a channel depends on, up to a layer.
+pub(super) fn channel_hash(plan: &Plan, channel: &Channel, upto: usize) -> blake3::Hash {
     let mut h = blake3::Hasher::new();
-    for (i, settings) in coats(plan, channel.kind) {
+    for (i, settings) in coats(plan, channel.kind, upto) {
         settings.hash_into(&mut h);
         weight_hash(plan, i, &mut h);
     }
-    h.finalize().to_hex().to_string()
+    h.finalize()
 }
 
-fn lay(plan: &Plan, masks: &Masks, todo: &[&Channel], context: &Context) -> Result<Vec<Plane>, EvaluateError> {
+fn lay(
+    plan: &Plan,
+    masks: &Masks,
+    todo: &[&Channel],
+    upto: usize,
+    context: &Context,
+) -> Result<Vec<Plane>, EvaluateError> {
     if todo.is_empty() {
         return Ok(vec![]);
     }
@@ -85,7 +107,7 @@ fn lay(plan: &Plan, masks: &Masks, todo: &[&Channel], context: &Context) -> Resu
             component.chunks_mut(BATCH).enumerate().for_each(|(b, slice)| batches[b].push(slice));
         }
     }
-    let per_layer: Vec<Vec<(usize, &Channel, &Resolved)>> = by_layer(plan, todo);
+    let per_layer: Vec<Vec<(usize, &Channel, &Resolved)>> = by_layer(plan, todo, upto);
     batches.par_iter_mut().enumerate().try_for_each(|(b, slices)| {
         context.cancel.check()?;
         let mut at = 0;
@@ -109,11 +131,11 @@ fn lay(plan: &Plan, masks: &Masks, todo: &[&Channel], context: &Context) -> Resu
 }
 
 /// Per layer, which of the channels it lays down: first component's place, channel, settings.
-fn by_layer<'a>(plan: &'a Plan, todo: &[&'a Channel]) -> Vec<Vec<(usize, &'a Channel, &'a Resolved)>> {
+fn by_layer<'a>(plan: &'a Plan, todo: &[&'a Channel], upto: usize) -> Vec<Vec<(usize, &'a Channel, &'a Resolved)>> {
     let mut out: Vec<Vec<_>> = plan.layers.iter().map(|_| vec![]).collect();
     let mut first = 0;
     for channel in todo {
-        for (i, settings) in coats(plan, channel.kind) {
+        for (i, settings) in coats(plan, channel.kind, upto) {
             out[i].push((first, *channel, settings));
         }
         first += channel.bare.len();

@@ -23,10 +23,12 @@ pub use plan::Plan;
 
 use crate::bake::{MeasurementKey, Surface};
 use crate::document::Document;
+use crate::finish::channel::Channel;
 use crate::mask::Join;
 use crate::mask::line::{BATCH, Field, Fields, Line, Op};
 use crate::mesh::Piece;
 use crate::raster::Plane;
+use crate::setting::Resolved;
 use crate::task::{Cancel, Cancelled, OnProgress, Progress};
 
 /// Where measurements come from, by hash.
@@ -111,14 +113,14 @@ impl Fields for LineFields<'_> {
 /// [`EvaluateError::Missing`] names the first reading that must be measured before; [`EvaluateError::Cancelled`] when asked to stop.
 pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
     let plan = Plan::new(document, &context.surface.piece);
-    let lines: Vec<&Line> = plan.layers.iter().filter(|l| l.counts).map(|l| &l.line).collect();
-    context.check_readings(&lines)?;
-    let mut computed = vec![];
-    let mut masks = vec![];
-    for layer in &plan.layers {
-        let used = layer.counts && !layer.line.is_even();
-        masks.push(if used { Some(mask_plane(&layer.line, &layer.name, context, &mut computed)?) } else { None });
+    let mut masks = Masks::new(&plan, context, plan.counting())?;
+    for i in plan.counting() {
+        masks.of(i)?;
     }
+    let Masks { done, mut computed, .. } = masks;
+    // Masks of hidden layers are only read by others.
+    let masks: Vec<Option<Arc<Plane>>> =
+        done.into_iter().zip(&plan.layers).map(|(m, l)| m.flatten().filter(|_| l.counts)).collect();
     let (channels, keys) = coat::channels(&plan, &masks, context, &mut computed)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
     Ok(Evaluation { channels, keys, coverage, computed })
@@ -130,20 +132,105 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
 /// As [`evaluate`], and [`EvaluateError::NoLayer`].
 pub fn mask(document: &Document, layer: &str, context: &Context) -> Result<(Arc<Plane>, String), EvaluateError> {
     let plan = Plan::new(document, &context.surface.piece);
-    let layer = plan.layers.iter().find(|l| l.id == layer).ok_or_else(|| EvaluateError::NoLayer(layer.into()))?;
-    context.check_readings(&[&layer.line])?;
-    let key = context.key("mask", layer.line.hash.to_hex().as_str());
-    Ok((mask_plane(&layer.line, &layer.name, context, &mut vec![])?, key))
+    let i = plan.find(layer)?;
+    let key = context.key("mask", plan.layers[i].line.hash.to_hex().as_str());
+    let whole = || Arc::new(vec![1.0; context.surface.atlas.len()]);
+    Ok((Masks::new(&plan, context, [i])?.of(i)?.unwrap_or_else(whole), key))
 }
 
-/// A mask, from the cache or computed: pattern fields first, each kept by itself, then the whole line fused over batches.
-fn mask_plane(
-    line: &Line,
-    name: &str,
-    context: &Context,
-    computed: &mut Vec<String>,
-) -> Result<Arc<Plane>, EvaluateError> {
-    mask_after(line, line.ops.len(), name, context, computed)
+/// Planes that are given to a line by what lies around its layer, by hash.
+type Given = BTreeMap<String, Arc<Plane>>;
+
+/// The masks of a plan, each made when first asked for: a line may read what another one makes.
+struct Masks<'a> {
+    plan: &'a Plan,
+    context: &'a Context<'a>,
+    /// Per layer: not asked for yet, or its mask, which is none for an even line.
+    done: Vec<Option<Option<Arc<Plane>>>>,
+    /// Validation refuses circles; if there is one all the same, who is asked for again while being made is even.
+    underway: Vec<bool>,
+    computed: Vec<String>,
+}
+
+impl<'a> Masks<'a> {
+    /// Of a plan, to be asked for `wanted`.
+    fn new(
+        plan: &'a Plan,
+        context: &'a Context<'a>,
+        wanted: impl IntoIterator<Item = usize>,
+    ) -> Result<Self, EvaluateError> {
+        let lines: Vec<&Line> = plan.read_by(wanted).into_iter().map(|i| &plan.layers[i].line).collect();
+        context.check_readings(&lines)?;
+        Ok(Self {
+            plan,
+            context,
+            done: vec![None; plan.layers.len()],
+            underway: vec![false; plan.layers.len()],
+            computed: vec![],
+        })
+    }
+
+    /// A layer's mask; none when its line is even.
+    fn of(&mut self, i: usize) -> Result<Option<Arc<Plane>>, EvaluateError> {
+        if let Some(done) = &self.done[i] {
+            return Ok(done.clone());
+        }
+        let layer = &self.plan.layers[i];
+        let mask = if layer.line.is_even() || std::mem::replace(&mut self.underway[i], true) {
+            None
+        } else {
+            let given = self.given(i)?;
+            let upto = layer.line.ops.len();
+            Some(mask_after(&layer.line, upto, &layer.name, self.context, &given, &mut self.computed)?)
+        };
+        self.done[i] = Some(mask.clone());
+        Ok(mask)
+    }
+
+    /// What a layer's line is given by what lies around it.
+    fn given(&mut self, i: usize) -> Result<Given, EvaluateError> {
+        let (plan, n) = (self.plan, self.context.surface.atlas.len());
+        let mut given = Given::new();
+        for (_, op) in &plan.layers[i].line.ops {
+            match op {
+                Op::Join(_, _, Field::Layer(j, hash)) => {
+                    let mask = self.of(*j)?;
+                    given.insert(hash.clone(), mask.unwrap_or_else(|| Arc::new(vec![1.0; n])));
+                }
+                Op::Join(_, _, Field::Below(channel, value, settings, hash)) => {
+                    let key = self.context.key("below", hash);
+                    let plane = match self.context.cache.get(&key) {
+                        Some(plane) => plane,
+                        None => self.context.cache.put(key, self.below(i, channel, *value, settings)?),
+                    };
+                    given.insert(hash.clone(), plane);
+                }
+                _ => {}
+            }
+        }
+        Ok(given)
+    }
+
+    fn below(
+        &mut self,
+        i: usize,
+        channel: &'static Channel,
+        value: fn(&Resolved, &[f32]) -> f32,
+        settings: &Resolved,
+    ) -> Result<Plane, EvaluateError> {
+        let mut masks = vec![None; self.plan.layers.len()];
+        for k in (0..i).filter(|k| self.plan.layers[*k].counts) {
+            masks[k] = self.of(k)?;
+        }
+        let components = coat::below(self.plan, &masks, channel, i, self.context)?;
+        let (n, count) = (self.context.surface.atlas.len(), channel.bare.len());
+        let at = |t: usize| {
+            let all: [f32; 3] = std::array::from_fn(|c| if c < count { components[c * n + t] } else { 0.0 });
+            value(settings, &all[..count])
+        };
+        self.computed.push(format!("what lies below {}", self.plan.layers[i].name));
+        Ok((0..n).into_par_iter().with_min_len(4096).map(at).collect())
+    }
 }
 
 /// The mask as it stands after the first `upto` steps of a line. Kept where the line ends and at every step that asks what lies around.
@@ -152,6 +239,7 @@ fn mask_after(
     upto: usize,
     name: &str,
     context: &Context,
+    given: &Given,
     computed: &mut Vec<String>,
 ) -> Result<Arc<Plane>, EvaluateError> {
     let surface = context.surface;
@@ -163,7 +251,7 @@ fn mask_after(
         return Ok(plane);
     }
     if let (_, Op::Reshape(amount, reshape)) = &line.ops[upto - 1] {
-        let before = mask_after(line, upto - 1, name, context, computed)?;
+        let before = mask_after(line, upto - 1, name, context, given, computed)?;
         let mut out = before.to_vec();
         let shaped = reshape(surface, &before, context.cancel)?;
         out.par_chunks_mut(BATCH).zip(shaped.par_chunks(BATCH)).for_each(|(m, g)| Join::Replace.apply(*amount, m, g));
@@ -171,8 +259,8 @@ fn mask_after(
         return Ok(context.cache.put(key, out));
     }
     let from = line.whole_before(upto);
-    let fields = held_fields(line, from..upto, name, context, computed)?;
-    let before = if from > 0 { Some(mask_after(line, from, name, context, computed)?) } else { None };
+    let fields = held_fields(line, from..upto, name, context, given, computed)?;
+    let before = if from > 0 { Some(mask_after(line, from, name, context, given, computed)?) } else { None };
     let mut out = vec![1.0f32; surface.atlas.len()];
     let progress = Progress::new(format!("Mask of {name}"), out.len().div_ceil(BATCH), context.progress);
     out.par_chunks_mut(BATCH).enumerate().try_for_each(|(i, m)| {
@@ -194,9 +282,10 @@ fn held_fields<'a>(
     steps: Range<usize>,
     name: &str,
     context: &'a Context<'a>,
+    given: &Given,
     computed: &mut Vec<String>,
 ) -> Result<LineFields<'a>, EvaluateError> {
-    let mut fields = LineFields { context, held: BTreeMap::new() };
+    let mut fields = LineFields { context, held: given.clone() };
     if context.cache.keeps_fields(context.surface.atlas.len()) {
         for (_, op) in &line.ops[steps] {
             let Op::Join(_, _, field @ Field::Pattern(_, hash)) = op else { continue };
@@ -239,6 +328,7 @@ fn field_plane(
 pub fn needs(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
     let plan = Plan::new(document, piece);
     let mut out: Vec<MeasurementKey> = vec![];
+    // Hidden layers too: what is needed must not change with what is looked at.
     for key in plan.layers.iter().flat_map(|l| l.line.needs()) {
         if !out.contains(key) {
             out.push(key.clone());

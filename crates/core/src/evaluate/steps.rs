@@ -1,9 +1,8 @@
 //! The mask as it stands after each step, on a handful of texels: for the tiles of a mask line.
 
-use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use super::{Context, EvaluateError, Plan, mask_after};
+use super::{Context, EvaluateError, Given, Masks, Plan, mask_after};
 use crate::bake::Surface;
 use crate::document::Document;
 use crate::mask::line::{BATCH, Fields, Line, Op};
@@ -15,6 +14,7 @@ pub type AfterStep = (String, Plane);
 struct Gathered<'a> {
     context: &'a Context<'a>,
     texels: &'a [u32],
+    given: &'a Given,
 }
 
 impl Fields for Gathered<'_> {
@@ -39,15 +39,19 @@ pub fn after_each(
     subset: &Surface,
 ) -> Result<Vec<AfterStep>, EvaluateError> {
     let plan = Plan::new(document, &context.surface.piece);
-    let layer = plan.layers.iter().find(|l| l.id == layer).ok_or_else(|| EvaluateError::NoLayer(layer.into()))?;
-    context.check_readings(&[&layer.line])?;
-    run(&layer.line, &layer.name, &Gathered { context, texels }, subset)
+    let i = plan.find(layer)?;
+    let given = Masks::new(&plan, context, [i])?.given(i)?;
+    let layer = &plan.layers[i];
+    run(&layer.line, &layer.name, &Gathered { context, texels, given: &given }, subset)
 }
 
 fn run(line: &Line, name: &str, gathered: &Gathered, subset: &Surface) -> Result<Vec<AfterStep>, EvaluateError> {
     // Gathering happens once per reading, not once per batch.
     let keys = line.needs().map(|k| k.hash(&subset.piece.hash, subset.atlas.size));
-    let held = Held(keys.filter_map(|k| gathered.plane(&k).map(|p| (k, p))).collect());
+    let mut held: Given = keys.filter_map(|k| gathered.plane(&k).map(|p| (k, p))).collect();
+    let pick = |whole: &Plane| Arc::new(gathered.texels.iter().map(|i| whole[*i as usize]).collect::<Plane>());
+    held.extend(gathered.given.iter().map(|(hash, whole)| (hash.clone(), pick(whole))));
+    let held = Held(held);
     let n = subset.atlas.len();
     let mut out: Vec<AfterStep> = line.ops.iter().map(|(id, _)| (id.clone(), vec![0.0; n])).collect();
     let mut before = vec![1.0f32; n];
@@ -55,7 +59,7 @@ fn run(line: &Line, name: &str, gathered: &Gathered, subset: &Surface) -> Result
     while first < line.ops.len() {
         if matches!(line.ops[first].1, Op::Reshape(..)) {
             // What asks what lies around needs the whole mask; the evaluation of the layer has left it in the cache.
-            let whole = mask_after(line, first + 1, name, gathered.context, &mut vec![])?;
+            let whole = mask_after(line, first + 1, name, gathered.context, gathered.given, &mut vec![])?;
             before = gathered.texels.iter().map(|i| whole[*i as usize]).collect();
             out[first].1.copy_from_slice(&before);
             first += 1;
@@ -73,7 +77,7 @@ fn run(line: &Line, name: &str, gathered: &Gathered, subset: &Surface) -> Result
     Ok(out)
 }
 
-struct Held(BTreeMap<String, Arc<Plane>>);
+struct Held(Given);
 
 impl Fields for Held {
     fn plane(&self, hash: &str) -> Option<Arc<Plane>> {

@@ -9,9 +9,11 @@ use std::sync::Arc;
 
 use super::join::Join;
 use super::shaper::{Reshape, Shape, Work};
+use super::source::Origin;
 use super::{MaskLine, StepKind, amount_spec};
 use crate::bake::reading::Run;
 use crate::bake::{MeasurementKey, Surface, reading};
+use crate::finish::channel::{self, Channel};
 use crate::pattern;
 use crate::raster::Plane;
 use crate::setting::{DialStates, Resolved, Value, resolve, resolve_one};
@@ -29,10 +31,26 @@ pub trait Fields: Sync {
 pub enum Field {
     /// A reading with the step's settings, and the measurement that it is read from, if it costs rays.
     Reading(&'static reading::Reading, Resolved, Option<MeasurementKey>),
-    /// A source of its own.
-    Source(&'static super::source::Source, Resolved),
+    /// A source that is computed on the spot.
+    Source(fn(&Surface, &Resolved, usize, &mut [f32]), Resolved),
+    /// Another layer's mask: its index in the plan, and its hash.
+    Layer(usize, String),
+    /// A channel of what lies below: which one, the value of its components, the step's settings, and a hash of it all.
+    Below(&'static Channel, fn(&Resolved, &[f32]) -> f32, Resolved, String),
+    /// Nothing anywhere: what was to be brought in is gone.
+    Nothing,
     /// A pattern and the hash of its settings.
     Pattern(pattern::Placed, String),
+}
+
+/// What a line reads of the document around it.
+pub trait Around {
+    /// The measurement that a reading is read from, if it costs rays.
+    fn measured(&mut self, reading: &reading::Reading) -> Option<MeasurementKey>;
+    /// The layer that publishes its mask under a name: its index in the plan, and the hash of its mask.
+    fn follow(&mut self, name: &str) -> Option<(usize, blake3::Hash)>;
+    /// The hash of a channel of what lies below.
+    fn below(&mut self, channel: &'static Channel) -> blake3::Hash;
 }
 
 /// One step, worked out.
@@ -55,13 +73,16 @@ pub struct Line {
     pub after: Vec<blake3::Hash>,
 }
 
+impl Default for Line {
+    /// A line without steps.
+    fn default() -> Self {
+        Line { ops: vec![], hash: blake3::Hasher::new().finalize(), after: vec![] }
+    }
+}
+
 impl Line {
-    /// Works a line out. `measured` gives the key of a reading's measurement. Steps of unknown kinds can't be in a validated document and are skipped.
-    pub fn new(
-        line: &MaskLine,
-        dials: &DialStates,
-        measured: &dyn Fn(&reading::Reading) -> Option<MeasurementKey>,
-    ) -> Line {
+    /// Works a line out. Steps of unknown kinds can't be in a validated document and are skipped.
+    pub fn new(line: &MaskLine, dials: &DialStates, around: &mut dyn Around) -> Line {
         let mut h = blake3::Hasher::new();
         let (mut ops, mut after) = (vec![], vec![]);
         for step in line.steps.iter().filter(|s| s.on) {
@@ -71,12 +92,33 @@ impl Line {
                 continue;
             }
             let settings = resolve(&kind.specs(), &step.settings, dials);
-            let key = if let StepKind::Reading(r) = kind { measured(r) } else { None };
+            let key = if let StepKind::Reading(r) = kind { around.measured(r) } else { None };
             let mut own = blake3::Hasher::new();
             own.update(step.kind.as_bytes());
             settings.hash_into(&mut own);
             if let Some(key) = &key {
                 key.settings.hash_into(&mut own);
+            }
+            let mut brought = Field::Nothing;
+            if let StepKind::Source(s) = kind {
+                brought = match s.origin {
+                    Origin::Here(fill) => Field::Source(fill, settings.clone()),
+                    Origin::Follow(name) => match around.follow(&name(&settings)) {
+                        Some((index, hash)) => {
+                            own.update(hash.as_bytes());
+                            Field::Layer(index, hash.to_hex().to_string())
+                        }
+                        None => Field::Nothing,
+                    },
+                    Origin::Below(channel, value) => match channel::find(channel(&settings)) {
+                        Some(channel) => {
+                            own.update(around.below(channel).as_bytes());
+                            let hash = own.clone().finalize().to_hex().to_string();
+                            Field::Below(channel, value, settings.clone(), hash)
+                        }
+                        None => Field::Nothing,
+                    },
+                };
             }
             let own = own.finalize();
             h.update(own.as_bytes()).update(&amount.to_bits().to_le_bytes());
@@ -87,7 +129,7 @@ impl Line {
                     Work::Point(shape) => Op::Shape(amount, shape),
                     Work::Whole(reshape) => Op::Reshape(amount, reshape),
                 },
-                StepKind::Source(s) => Op::Join(step.join, amount, Field::Source(s, settings)),
+                StepKind::Source(_) => Op::Join(step.join, amount, brought),
                 StepKind::Pattern(p) => Op::Join(
                     step.join,
                     amount,
@@ -162,7 +204,12 @@ impl Field {
                 let planes = hash.and_then(|h| fields.plane(&h));
                 r.fill(&Run { surface, start }, settings, planes.as_deref(), out);
             }
-            Field::Source(s, settings) => (s.fill)(surface, settings, start, out),
+            Field::Source(fill, settings) => fill(surface, settings, start, out),
+            Field::Layer(_, hash) | Field::Below(_, _, _, hash) => match fields.plane(hash) {
+                Some(plane) => copy(plane, out),
+                None => out.fill(0.0),
+            },
+            Field::Nothing => out.fill(0.0),
             Field::Pattern(pattern, hash) => match fields.plane(hash) {
                 Some(plane) => copy(plane, out),
                 None => pattern.fill(surface, start, out),

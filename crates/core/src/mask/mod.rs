@@ -8,6 +8,7 @@ pub mod join;
 pub mod line;
 pub mod shaper;
 pub mod source;
+pub mod starter;
 
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;

@@ -4,7 +4,15 @@ use super::srgb::decode;
 
 /// OKLab of an sRGB colour: lightness 0…1, then the two opponent axes.
 pub fn oklab(srgb: [u8; 3]) -> [f32; 3] {
-    let [r, g, b] = srgb.map(|c| decode(f32::from(c) / 255.0));
+    of_linear(srgb.map(|c| decode(f32::from(c) / 255.0)))
+}
+
+/// The lightness, 0…1, of a linear Rec. 709 colour.
+pub fn lightness(linear: [f32; 3]) -> f32 {
+    of_linear(linear)[0]
+}
+
+fn of_linear([r, g, b]: [f32; 3]) -> [f32; 3] {
     let l = libm::cbrtf(0.412_221_46 * r + 0.536_332_55 * g + 0.051_445_995 * b);
     let m = libm::cbrtf(0.211_903_5 * r + 0.680_699_5 * g + 0.107_396_96 * b);
     let s = libm::cbrtf(0.088_302_46 * r + 0.281_718_85 * g + 0.629_978_7 * b);

@@ -61,6 +61,7 @@ impl Recipe {
             shown: true,
             opacity: 1.0.into(),
             mask: Default::default(),
+            publish: None,
             kind: LayerKind::Use { recipe: self.clone(), values: BTreeMap::new() },
         }
     }

@@ -132,6 +132,7 @@ pub fn coat(id: &str, color: &str, steps: Vec<Step>) -> Layer {
         shown: true,
         opacity: 1.0.into(),
         mask: MaskLine { steps },
+        publish: None,
         kind: LayerKind::Coat { finish: Finish { channels } },
     }
 }

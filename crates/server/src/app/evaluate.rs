@@ -197,10 +197,14 @@ impl App {
         let context = self.context(&surface, &readings, &cancel);
         let t = self.tile_shot(&surface);
         let one = |edit: &Edit| {
-            let Edit::AddStep { layer, index, .. } = edit else { return Ok(None) };
+            let (layer, last) = match edit {
+                Edit::AddStep { layer, index, .. } => (layer, *index),
+                Edit::AddSteps { layer, index, steps } => (layer, (index + steps.len()).saturating_sub(1)),
+                _ => return Ok(None),
+            };
             let document = super::projects::try_edits(&row.document, std::slice::from_ref(edit))?;
             let steps = document::find_layer(&document.layers, layer).map(|l| l.mask.steps.as_slice());
-            let id = steps.and_then(|s| s.get(*index)).map(|s| s.id.as_str());
+            let id = steps.and_then(|s| s.get(last)).map(|s| s.id.as_str());
             let after = match steps::after_each(&document, layer, &context, &t.texels, &t.subset) {
                 Ok(after) => after,
                 Err(evaluate::EvaluateError::Missing(_)) => return Ok(None),

@@ -1,61 +1,75 @@
 // The finder: type to search; every candidate is previewed on this piece, at this place in the line.
 import { Modal, TextInput } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { useQueries } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
 import { api } from "../../api/client";
 import type { Entry, Layer } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
 import { busy, useStore } from "../../state/store";
-import { addEdit, addStep, freshStep, insertionPlace } from "./steps";
+import { candidateEdit, insertionPlace, takeCandidate } from "./steps";
 
-const FAMILIES = ["reading", "pattern", "source", "shaper"];
+const FAMILIES = ["starter", "reading", "pattern", "source", "shaper"] as const;
+const HEADINGS = { starter: "Ready lines", reading: "Readings of the piece", pattern: "Patterns", source: "Other sources", shaper: "Shapers" };
+const ACROSS = 6;
 
 export function Finder({ layer }: { layer: Layer }) {
   const opened = useStore((s) => s.finderOpen);
   const close = () => useStore.setState({ finderOpen: false });
   return (
-    <Modal opened={opened} onClose={close} title={`Put a step into the mask line of ${layer.name}`} size={592} yOffset={72}>
+    <Modal opened={opened} onClose={close} title={`Put a step into the mask line of ${layer.name}`} size={700} yOffset={72}>
       {opened && <Search layer={layer} close={close} />}
     </Modal>
   );
 }
+
+/** Candidates are previewed a few at a time, those that take longest last, so that the first are seen at once. */
+const AT_A_TIME = 8;
 
 function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const catalog = useStore((s) => s.catalog);
   const project = useStore((s) => s.project);
   const size = useStore((s) => s.evaluation?.tile_size);
   const [text, setText] = useState("");
-  const [at, setAt] = useState(0);
+  const [picked, setAt] = useState<number | null>(null);
   const place = insertionPlace(layer);
-  const all = catalog.filter((e) => FAMILIES.includes(e.family));
-  const previews = useQuery({
-    queryKey: ["previews", project?.id, project?.revision, layer.id, place],
-    queryFn: () => api.preview(project?.id ?? 0, all.map((e) => addEdit(layer, place, freshStep(e, place)))),
-    enabled: project !== null,
-    staleTime: 60_000,
+  // Ready lines begin a mask; later on single steps are what is looked for.
+  const families = place === 0 ? FAMILIES : [...FAMILIES.slice(1), FAMILIES[0]];
+  const all = families.flatMap((f) => catalog.filter((e) => e.family === f));
+  const chunks = Array.from({ length: Math.ceil(all.length / AT_A_TIME) }, (_, i) => all.slice(i * AT_A_TIME, (i + 1) * AT_A_TIME));
+  const previews = useQueries({
+    queries: chunks.map((chunk) => ({
+      queryKey: ["previews", project?.id, project?.revision, layer.id, place, chunk.map((e) => e.kind).join()],
+      queryFn: () => api.preview(project?.id ?? 0, chunk.map((e) => candidateEdit(layer, place, e))),
+      enabled: project !== null,
+      staleTime: 60_000,
+    })),
   });
-  const fetching = previews.isFetching;
+  const fetching = previews.some((p) => p.isFetching);
   useEffect(() => (fetching ? busy() : undefined), [fetching]);
-  const found = all.filter((e) => `${e.label} ${e.kind} ${e.family} ${e.help}`.toLowerCase().includes(text.trim().toLowerCase()));
+  const words = text.trim().toLowerCase();
+  const found = all.filter((e) => `${e.label} ${e.kind} ${e.family} ${e.help}`.toLowerCase().includes(words));
+  // What begins with the words is meant before what only speaks of them.
+  const at = picked ?? Math.max(0, found.findIndex((e) => words !== "" && e.label.toLowerCase().startsWith(words)));
   const take = (entry: Entry | undefined) => {
     if (!entry) return;
     close();
-    void addStep(layer, place, freshStep(entry, place));
+    void takeCandidate(layer, place, entry);
   };
-  const move = (by: number) => setAt((a) => Math.min(Math.max(a + by, 0), Math.max(found.length - 1, 0)));
+  const move = (by: number) => setAt(Math.min(Math.max(at + by, 0), Math.max(found.length - 1, 0)));
   const keys: Record<string, () => void> = {
-    ArrowRight: () => move(1), ArrowLeft: () => move(-1), ArrowDown: () => move(5), ArrowUp: () => move(-5), Enter: () => take(found[at]),
+    ArrowRight: () => move(1), ArrowLeft: () => move(-1), ArrowDown: () => move(ACROSS), ArrowUp: () => move(-ACROSS), Enter: () => take(found[at]),
   };
+  useEffect(() => document.querySelector(".candidate.at")?.scrollIntoView({ block: "nearest" }), [at]);
   return (
     <>
       <TextInput
         data-autofocus
         mb="md"
-        placeholder="Search: edges, clouds, threshold …"
+        placeholder="Search: edges, clouds, threshold, rain …"
         aria-label="Search steps"
         value={text}
-        onChange={(e) => { setText(e.currentTarget.value); setAt(0); }}
+        onChange={(e) => { setText(e.currentTarget.value); setAt(null); }}
         onKeyDown={(e) => {
           const act = keys[e.key];
           if (!act) return;
@@ -63,18 +77,30 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
           act();
         }}
       />
-      <div className="finder">
-        {found.map((entry, i) => {
-          const pixels = previews.data?.[all.indexOf(entry)];
+      <div className="finder-families">
+        {families.map((family) => {
+          const members = found.filter((e) => e.family === family);
+          if (members.length === 0) return null;
           return (
-            <button key={entry.kind} className={i === at ? "candidate at" : "candidate"} title={entry.help} data-candidate={entry.kind} onClick={() => take(entry)}>
-              {pixels && size ? <span className="tile-picture"><Pixels address={pixels} size={size} label="" /></span> : <span className="no-picture">{previews.isFetching ? "…" : entry.measured ? "not measured yet" : "changes nothing here"}</span>}
-              <b>{entry.label}</b>
-              <small>{entry.family}</small>
-            </button>
+            <section key={family}>
+              <h2>{HEADINGS[family]}</h2>
+              <div className="finder">
+                {members.map((entry) => {
+                  const i = all.indexOf(entry);
+                  const chunk = previews[Math.floor(i / AT_A_TIME)];
+                  const pixels = chunk?.data?.[i % AT_A_TIME];
+                  return (
+                    <button key={entry.kind} className={found[at] === entry ? "candidate at" : "candidate"} title={entry.help} data-candidate={entry.kind} onClick={() => take(entry)}>
+                      {pixels && size ? <span className="tile-picture"><Pixels address={pixels} size={size} label="" /></span> : <span className="no-picture">{chunk?.isFetching ? "…" : entry.measured ? "not measured yet" : "changes nothing here"}</span>}
+                      <b>{entry.label}</b>
+                    </button>
+                  );
+                })}
+              </div>
+            </section>
           );
         })}
-        {found.length === 0 && <p className="soft">Nothing is called that. Readings, patterns, sources and shapers can be found by their name or what they do.</p>}
+        {found.length === 0 && <p className="soft">Nothing is called that. Ready lines, readings, patterns, sources and shapers can be found by their name or what they do.</p>}
       </div>
     </>
   );

@@ -1,17 +1,18 @@
 // The mask line of the selected layer: steps as tiles from left to right, each with the mask as it stands after it.
-import { ActionIcon, Menu, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, Menu, Tooltip } from "@mantine/core";
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { IconEye, IconEyeOff } from "@tabler/icons-react";
 
-import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
+import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
-import { spoken } from "../../controls/Setting";
+import { isNumber, spoken } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
 import { entryOf, findLayer, joinOf, percent, sentence, standing } from "../../state/document";
 import { useStore } from "../../state/store";
 import { Finder } from "./Finder";
+import { addSteps } from "./steps";
 
 export function MaskLine() {
   const project = useStore((s) => s.project);
@@ -30,7 +31,7 @@ export function MaskLine() {
   };
   return (
     <>
-      <div className="line-head"><b>Mask line of {layer.name}</b><span data-sentence>{sentence(steps, catalog)}</span></div>
+      <div className="line-head"><b>Mask line of {layer.name}</b><span data-sentence>{sentence(steps, catalog)}</span><LineTools layer={layer} /></div>
       <div className="line">
        <div className="line-steps">
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
@@ -50,11 +51,24 @@ export function MaskLine() {
   );
 }
 
+/** Copying a whole line, here or to another layer. */
+function LineTools({ layer }: { layer: Layer }) {
+  const copied = useStore((s) => s.copied);
+  const { steps } = layer.mask;
+  return (
+    <span className="line-tools">
+      <Button variant="subtle" disabled={steps.length === 0} onClick={() => useStore.setState({ copied: steps })}>Copy line</Button>
+      <Button variant="subtle" disabled={copied.length === 0} onClick={() => void addSteps(layer, steps.length, copied)}>Paste {copied.length > 0 ? `${copied.length} steps` : ""}</Button>
+    </span>
+  );
+}
+
 /** The one setting that says most of a step: its first number or part. */
 function words(entry: Entry | undefined, layer: Layer, step: Step, standings: Standing[]): string {
   if (!step.on) return "off";
   if (!entry) return step.kind;
-  const spec = entry.params[0];
+  const counts = (p: ParamSpec) => p.when[0] === "" || p.when[1].includes(String(step.settings[p.when[0]] ?? entry.params.find((o) => o.key === p.when[0])?.default));
+  const spec = entry.params.find((p) => (isNumber(p) || p.type === "part") && counts(p)) ?? entry.params[0];
   if (!spec) return entry.family;
   const value = spoken(spec, standing(spec, step.settings[spec.key], { layer: layer.id, step: step.id, key: spec.key }, standings));
   return spec.type === "part" || spec.unit ? value : `${spec.label} ${value}`.toLowerCase();

@@ -1,11 +1,13 @@
 // The settings of what is selected: a layer's finish, channel by channel, or a step of its mask line.
-import { Button, Select, Switch } from "@mantine/core";
+import { Button, Select, Switch, TextInput, Tooltip } from "@mantine/core";
+import { useState } from "react";
 import { Link } from "wouter";
 
-import type { Entry, Join, Layer, Step } from "../../api/types";
+import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/types";
+import { Fold } from "../../controls/Fold";
 import { Setting } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
-import { entryOf, findLayer } from "../../state/document";
+import { entryOf, findLayer, standing } from "../../state/document";
 import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/Dials";
 import { addStep } from "./steps";
@@ -30,11 +32,26 @@ function LayerSettings({ layer }: { layer: Layer }) {
       <div className="panel-head"><span className="crumb">{layer.name} › <b>{what}</b></span></div>
       <div className="block">
         {opacity && <Setting spec={opacity} param={layer.opacity} target={{ layer: layer.id, key: "opacity" }} />}
+        <Publish key={layer.publish} layer={layer} />
       </div>
       {layer.kind === "coat" && catalog.filter((e) => e.family === "channel").map((c) => <Channel key={c.kind} layer={layer} channel={c} />)}
       {layer.kind === "group" && <p className="hint" style={{ paddingTop: 8 }}>Its mask and opacity go over all {layer.layers.length} layers in it.</p>}
       {layer.kind === "use" && <RecipeDials use={layer} />}
     </>
+  );
+}
+
+/** The name that other masks may follow this layer's mask by. */
+function Publish({ layer }: { layer: Layer }) {
+  const [name, setName] = useState(layer.publish ?? "");
+  const keep = () => {
+    if (name.trim() !== (layer.publish ?? "")) void commit({ edit: "set_layer", layer: layer.id, publish: name.trim() });
+  };
+  return (
+    <div className="row">
+      <Tooltip label="Under this name the masks of other layers can follow this one. Empty: none can." position="left" multiline maw={260}><span>Mask published as</span></Tooltip>
+      <TextInput className="value" w={128} aria-label="Mask published as" placeholder="not published" value={name} onChange={(e) => setName(e.currentTarget.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} />
+    </div>
   );
 }
 
@@ -80,11 +97,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
         )}
         {amount && <Setting spec={amount} param={step.amount} target={{ ...target, key: "amount" }} />}
       </div>
-      {params.length > 0 && (
-        <div className="block">
-          {params.map((spec) => <Setting key={spec.key} spec={spec} param={step.settings[spec.key]} target={{ ...target, key: spec.key }} />)}
-        </div>
-      )}
+      <StepParams params={params} step={step} target={target} />
       {entry !== undefined && entry.measured !== "" && (
         <p className="hint" style={{ paddingTop: 10, borderTop: "1px solid var(--hairline)" }}>
           {entry.help} How it is measured is set once for the whole piece, in <Link href={`/p/${project}/surface${location.search}`}>Surface</Link>.
@@ -100,3 +113,25 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
     </>
   );
 }
+
+/** A step's settings that have an effect as it stands: those always seen, then the others under headings that fold away. */
+function StepParams({ params, step, target }: { params: ParamSpec[]; step: Step; target: { layer: string; step: string } }) {
+  const standings = useStore((s) => s.project?.standings ?? NO_STANDINGS);
+  const valueOf = (spec: ParamSpec) => standing(spec, step.settings[spec.key], { ...target, key: spec.key }, standings);
+  const counts = (spec: ParamSpec) => {
+    const [key, values] = spec.when;
+    const other = params.find((p) => p.key === key);
+    return !other || values.includes(String(valueOf(other)));
+  };
+  const groups = [...new Set(params.map((p) => p.group))];
+  return groups.map((group) => {
+    const specs = params.filter((p) => p.group === group && counts(p));
+    const rows = specs.map((spec) => <Setting key={spec.key} spec={spec} param={step.settings[spec.key]} target={{ ...target, key: spec.key }} />);
+    if (specs.length === 0) return null;
+    if (group === "") return <div key={group} className="block">{rows}</div>;
+    const changed = specs.filter((s) => step.settings[s.key] !== undefined && step.settings[s.key] !== s.default).length;
+    return <Fold key={group} title={group} note={changed > 0 ? `${changed} changed` : ""}>{rows}</Fold>;
+  });
+}
+
+const NO_STANDINGS: Standing[] = [];

@@ -20,6 +20,26 @@ export async function addStep(layer: Layer, index: number, step: Step): Promise<
   if (added) select(layer.id, added.id);
 }
 
+/** Puts several steps in and selects the last of them. In a line that has steps already the first of them multiplies. */
+export async function addSteps(layer: Layer, index: number, steps: Step[]): Promise<void> {
+  const after = await commit(stepsEdit(layer, index, steps));
+  const now = after && findLayer(after.document.layers, layer.id);
+  const last = now?.mask.steps[index + steps.length - 1];
+  if (last) select(layer.id, last.id);
+}
+
+function stepsEdit(layer: Layer, index: number, steps: Step[]): Edit {
+  const joined = steps.map((s, i): Step => (i === 0 && index > 0 && s.join === "replace" ? { ...s, join: "multiply" } : s));
+  return { edit: "add_steps", layer: layer.id, index, steps: joined };
+}
+
+/** What taking something out of the finder does. */
+export const candidateEdit = (layer: Layer, index: number, entry: Entry): Edit =>
+  entry.family === "starter" ? stepsEdit(layer, index, entry.steps) : addEdit(layer, index, freshStep(entry, index));
+
+export const takeCandidate = (layer: Layer, index: number, entry: Entry): Promise<void> =>
+  entry.family === "starter" ? addSteps(layer, index, entry.steps) : addStep(layer, index, freshStep(entry, index));
+
 /** Where the finder puts a step: after the selected one, or at the end. */
 export function insertionPlace(layer: Layer): number {
   const at = layer.mask.steps.findIndex((s) => s.id === useStore.getState().step);

@@ -1,6 +1,6 @@
 //! Even: one value everywhere.
 
-use super::Source;
+use super::{Origin, Source};
 use crate::setting::ParamSpec;
 
 pub static SOURCE: Source = Source {
@@ -8,5 +8,5 @@ pub static SOURCE: Source = Source {
     label: "Even",
     help: "The same value everywhere: a base to build on, or a lift for the whole mask.",
     specs: || vec![ParamSpec::share("value", "Value", 1.0, "The value everywhere.")],
-    fill: |_, s, _, out| out.fill(s.number("value")),
+    origin: Origin::Here(|_, s, _, out| out.fill(s.number("value"))),
 };

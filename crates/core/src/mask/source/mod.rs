@@ -1,6 +1,8 @@
 //! Sources that are neither readings nor patterns: one file each, one line each in [`SOURCES`].
 
+mod below;
 mod even;
+mod follow;
 mod part;
 
 use crate::bake::Surface;
@@ -16,12 +18,23 @@ pub struct Source {
     pub help: &'static str,
     /// Its settings.
     pub specs: fn() -> Vec<ParamSpec>,
-    /// Writes values 0…1 for the covered texels from `start` on.
-    pub fill: fn(&Surface, &Resolved, usize, &mut [f32]),
+    /// Where its values come from.
+    pub origin: Origin,
+}
+
+/// Where a source's values come from.
+#[derive(Clone, Copy)]
+pub enum Origin {
+    /// Computed on the spot: writes values 0…1 for the covered texels from `start` on.
+    Here(fn(&Surface, &Resolved, usize, &mut [f32])),
+    /// The mask of the layer that publishes it under the name that the settings say.
+    Follow(fn(&Resolved) -> String),
+    /// A channel of what lies below the layer: which one, and the value 0…1 of its components at a texel.
+    Below(fn(&Resolved) -> &'static str, fn(&Resolved, &[f32]) -> f32),
 }
 
 /// All sources of their own.
-pub static SOURCES: &[&Source] = &[&even::SOURCE, &part::SOURCE];
+pub static SOURCES: &[&Source] = &[&part::SOURCE, &follow::SOURCE, &below::SOURCE, &even::SOURCE];
 
 /// The source of that kind.
 pub fn find(kind: &str) -> Option<&'static Source> {

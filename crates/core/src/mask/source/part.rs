@@ -1,6 +1,6 @@
 //! Part: 1 on one part of the piece, 0 elsewhere.
 
-use super::Source;
+use super::{Origin, Source};
 use crate::bake::Surface;
 use crate::setting::{ParamSpec, Resolved};
 
@@ -9,7 +9,7 @@ pub static SOURCE: Source = Source {
     label: "Part",
     help: "One part of the piece: 1 on it, 0 everywhere else.",
     specs: || vec![ParamSpec::part("part", "Part", "Which part, by name; none is 0 everywhere.")],
-    fill,
+    origin: Origin::Here(fill),
 };
 
 fn fill(surface: &Surface, settings: &Resolved, start: usize, out: &mut [f32]) {

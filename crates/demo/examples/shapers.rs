@@ -1,0 +1,111 @@
+//! Writes the picture sheets of `docs/patterns.md`: every shaper on the mask that it starts from, and every ready line, on the gate valve.
+//! `cargo run --release -p dustcoat-demo --example shapers -- docs/shapers.png docs/starters.png`
+
+use std::collections::HashMap;
+use std::sync::Arc;
+use std::time::Instant;
+
+use dustcoat_core::bake::{Surface, measure, measurement};
+use dustcoat_core::document::{Document, Layer};
+use dustcoat_core::evaluate::{Cache, Context, mask, needs};
+use dustcoat_core::handoff::png;
+use dustcoat_core::mask::Step;
+use dustcoat_core::mask::shaper::SHAPERS;
+use dustcoat_core::mask::starter::STARTERS;
+use dustcoat_core::raster::Plane;
+use dustcoat_core::still::{Camera, Shot};
+use dustcoat_core::task::{Cancel, silent};
+use serde_json::json;
+
+const TILE: u32 = 276;
+
+fn main() {
+    let mut args = std::env::args().skip(1);
+    let (shapers, starters) = (args.next().expect("a file"), args.next().expect("another file"));
+    let stage = Stage::new();
+    let base = json!([
+        {"kind": "edges", "join": "replace", "settings": {"radius": "medium"}},
+        {"kind": "perlin", "join": "overlay", "amount": 0.75, "settings": {"size": 30}},
+        {"kind": "levels", "settings": {"black": 0.12, "white": 0.5}}
+    ]);
+    let base: Vec<Step> = serde_json::from_value(base).expect("a line");
+    let with = |kind: &str| {
+        let mut steps = base.clone();
+        steps.push(serde_json::from_value(json!({"kind": kind})).expect("a step"));
+        stage.picture(kind, steps)
+    };
+    let all = std::iter::once(stage.picture("the mask", base.clone())).chain(SHAPERS.iter().map(|s| with(s.kind)));
+    sheet(&shapers, 5, &all.collect::<Vec<_>>());
+    let all: Vec<Vec<u8>> = STARTERS.iter().map(|s| stage.picture(s.kind, s.steps())).collect();
+    sheet(&starters, 5, &all);
+}
+
+/// A piece, what its camera sees, and what was measured of it.
+struct Stage {
+    surface: Surface,
+    shot: Shot,
+    seen: Vec<u32>,
+    subset: Surface,
+    measured: std::cell::RefCell<HashMap<String, Arc<Plane>>>,
+}
+
+impl Stage {
+    fn new() -> Self {
+        let surface = Surface::new(dustcoat_demo::piece("gate-valve").expect("the demo has it").imported(), 1024);
+        let shot = Shot::new(&surface, Camera::framing(&surface.piece, 1.0, 1.0), TILE, TILE);
+        let seen = shot.seen();
+        let subset = surface.subset(&seen);
+        Self { surface, shot, seen, subset, measured: Default::default() }
+    }
+
+    fn picture(&self, name: &str, mut steps: Vec<Step>) -> Vec<u8> {
+        steps.iter_mut().enumerate().for_each(|(i, s)| s.id = format!("s{i}"));
+        let layer = json!({"id": "l1", "name": name, "kind": "group", "layers": [], "mask": {"steps": steps}});
+        let layer: Layer = serde_json::from_value(layer).expect("a layer");
+        let document = Document { layers: vec![layer], ..Document::new(name) };
+        for key in needs(&document, &self.surface.piece) {
+            let hash = key.hash(&self.surface.piece.hash, self.surface.atlas.size);
+            self.measured.borrow_mut().entry(hash).or_insert_with(|| {
+                let measurement = measurement::find(key.kind).expect("it is known");
+                let plane = measure(measurement, &self.surface, &key.settings, &Cancel::default(), &silent);
+                Arc::new(plane.expect("nobody stops it"))
+            });
+        }
+        let measured = self.measured.borrow().clone();
+        let context = Context {
+            surface: &self.surface,
+            readings: &move |hash| measured.get(hash).cloned(),
+            tag: "",
+            cache: &Cache::new(1 << 29),
+            cancel: &Cancel::default(),
+            progress: &silent,
+        };
+        let clock = Instant::now();
+        let plane = mask(&document, "l1", &context).expect("it can be made").0;
+        let covered: f64 = plane.iter().zip(&self.surface.atlas.area).map(|(m, a)| f64::from(m * a)).sum();
+        println!(
+            "{name}: {:.0} ms, covers {:.0} %",
+            clock.elapsed().as_secs_f64() * 1e3,
+            100.0 * covered / self.surface.atlas.total_area
+        );
+        let values: Vec<f32> = self.seen.iter().map(|i| plane[*i as usize]).collect();
+        self.shot.mask_picture(&self.subset, &values)
+    }
+}
+
+/// Pictures side by side on the view's grey.
+fn sheet(file: &str, across: u32, pictures: &[Vec<u8>]) {
+    let (width, rows) = (TILE * across, (pictures.len() as u32).div_ceil(across));
+    let mut sheet = [0x77, 0x77, 0x77, 255].repeat((width * TILE * rows) as usize);
+    for (k, picture) in pictures.iter().enumerate() {
+        let (left, top) = (k as u32 % across * TILE, k as u32 / across * TILE);
+        for (p, pixel) in picture.chunks_exact(4).enumerate() {
+            let (x, y) = (left + p as u32 % TILE, top + p as u32 / TILE);
+            let (at, alpha) = (((y * width + x) * 4) as usize, u32::from(pixel[3]));
+            for c in 0..3 {
+                sheet[at + c] = ((u32::from(pixel[c]) * alpha + 0x77 * (255 - alpha)) / 255) as u8;
+            }
+        }
+    }
+    std::fs::write(file, png::rgba8(&sheet, width, TILE * rows)).expect("the file can be written");
+}

@@ -24,9 +24,8 @@ fn main() {
     let (shapers, starters) = (args.next().expect("a file"), args.next().expect("another file"));
     let stage = Stage::new();
     let base = json!([
-        {"kind": "edges", "join": "replace", "settings": {"radius": "medium"}},
-        {"kind": "perlin", "join": "overlay", "amount": 0.75, "settings": {"size": 30}},
-        {"kind": "levels", "settings": {"black": 0.12, "white": 0.5}}
+        {"kind": "perlin", "join": "replace", "settings": {"size": 75, "octaves": 4, "seed": 5}},
+        {"kind": "levels", "settings": {"black": 0.45, "white": 0.75}}
     ]);
     let base: Vec<Step> = serde_json::from_value(base).expect("a line");
     let with = |kind: &str| {

@@ -179,6 +179,10 @@ pub struct EvaluateRequest {
     #[serde(default)]
     #[ts(optional)]
     pub layer: Option<String>,
+    /// The step whose mask before it the histogram is to show, where it cuts or stretches; the finished mask otherwise.
+    #[serde(default)]
+    #[ts(optional)]
+    pub before: Option<String>,
     /// Whether that layer's mask is wanted as a texture.
     #[serde(default)]
     pub mask: bool,

@@ -66,7 +66,9 @@ readings: { [key in string]: { [key in string]: Param } },
 /** Working texture size in texels. */
 draft_size: number, };
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
+/** Publishes its mask under that name; empty takes it back. */
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -109,6 +111,8 @@ parts: boolean,
 shells: boolean, 
 /** The layer whose mask, tiles and histogram are wanted. */
 layer?: string, 
+/** The step whose mask before it the histogram is to show, where it cuts or stretches; the finished mask otherwise. */
+before?: string, 
 /** Whether that layer's mask is wanted as a texture. */
 mask: boolean, 
 /** Whether pictures of its steps are wanted. */
@@ -246,7 +250,9 @@ shown: boolean,
 /** 0…1. */
 opacity: Param, 
 /** Where it shows. */
-mask: MaskLine, } & ({ "kind": "coat", 
+mask: MaskLine, 
+/** The name under which other layers' masks may follow its own. */
+publish?: string, } & ({ "kind": "coat", 
 /** The material. */
 finish: Finish, } | { "kind": "group", 
 /** From the bottom up. */
@@ -342,7 +348,7 @@ group: string,
 /** It has an effect only while the setting of the first key stands at one of the values; always when there is no key. */
 when: [string, Array<string>], };
 
-export type ParamType = "number" | "integer" | "color" | "choice" | "part";
+export type ParamType = "number" | "integer" | "color" | "choice" | "part" | "follow";
 
 export type Part = { 
 /** What the file, or its colour, calls it. */

@@ -24,6 +24,7 @@ function request(s: State): EvaluateRequest {
     parts: s.shown === "parts",
     shells: s.shown === "shells",
     ...(s.layer !== null && (building || mask) ? { layer: s.layer } : {}),
+    ...(building && s.step !== null ? { before: s.step } : {}),
     mask,
     tiles: building,
     ...(reading !== undefined ? { reading } : {}),

@@ -64,6 +64,20 @@ pub fn normal(surface: &Surface, i: u32) -> Vec3 {
     Vec3::new(a.nx[i], a.ny[i], a.nz[i])
 }
 
+/// A way along the surface from a covered texel, in mm in space, as texels along both sides of the square: at most one. None where the UVs are degenerate.
+pub fn in_texels(surface: &Surface, texel: u32, by: Vec3) -> Option<[f32; 2]> {
+    let (du, dv) = metric(&surface.piece, surface.atlas.triangle[texel as usize], surface.atlas.size);
+    let (uu, uv, vv) = (du.dot(du), du.dot(dv), dv.dot(dv));
+    let det = uu * vv - uv * uv;
+    if det < 1e-20 {
+        return None;
+    }
+    let (bu, bv) = (by.dot(du), by.dot(dv));
+    let (a, b) = ((vv * bu - uv * bv) / det, (uu * bv - uv * bu) / det);
+    let long = a.abs().max(b.abs()).max(1.0);
+    Some([a / long, b / long])
+}
+
 /// Somebody on the surface: a covered texel, and how far from its centre, in texels.
 #[derive(Debug, Clone, Copy)]
 pub struct Walker {
@@ -81,17 +95,17 @@ impl Walker {
 
     /// Goes `by` (in mm, in space) along the surface, as far as the plane of the texel's triangle lets it; at most one texel on. False at an open border.
     pub fn step(&mut self, surface: &Surface, links: &Links, by: Vec3) -> bool {
-        let (du, dv) = metric(&surface.piece, surface.atlas.triangle[self.texel as usize], surface.atlas.size);
-        let (uu, uv, vv) = (du.dot(du), du.dot(dv), dv.dot(dv));
-        let det = uu * vv - uv * uv;
-        if det < 1e-20 {
-            return false;
+        match in_texels(surface, self.texel, by) {
+            Some(by) => self.shift(surface, links, by),
+            None => false,
         }
-        let (bu, bv) = (by.dot(du), by.dot(dv));
-        let (a, b) = ((vv * bu - uv * bv) / det, (uu * bv - uv * bu) / det);
-        let long = a.abs().max(b.abs()).max(1.0);
-        self.offset[0] += a / long;
-        self.offset[1] += b / long;
+    }
+
+    /// Goes by so much of a texel along both sides of the square; at most one texel on. False at an open border.
+    #[inline]
+    pub fn shift(&mut self, surface: &Surface, links: &Links, by: [f32; 2]) -> bool {
+        self.offset[0] += by[0];
+        self.offset[1] += by[1];
         let cell = self.offset.map(|o| {
             if o > 0.5 {
                 1

@@ -85,6 +85,24 @@ impl Fields for Held {
     }
 }
 
+/// The mask of a layer as it stands before one of its steps, over the whole surface; none when the step is off or without effect.
+///
+/// # Errors
+/// As [`super::evaluate`], and [`EvaluateError::NoLayer`].
+pub fn before(
+    document: &Document,
+    layer: &str,
+    step: &str,
+    context: &Context,
+) -> Result<Option<Arc<Plane>>, EvaluateError> {
+    let plan = Plan::new(document, &context.surface.piece);
+    let i = plan.find(layer)?;
+    let line = &plan.layers[i].line;
+    let Some(upto) = line.ops.iter().position(|(id, _)| id == step) else { return Ok(None) };
+    let given = Masks::new(&plan, context, [i])?.given(i)?;
+    mask_after(line, upto, &plan.layers[i].name, context, &given, &mut vec![]).map(Some)
+}
+
 /// Area-weighted histogram of a mask in `bins` even bins from 0 to 1; the shares add up to 1.
 pub fn histogram(surface: &Surface, mask: &[f32], bins: usize) -> Vec<f32> {
     let mut sums = vec![0.0f64; bins];

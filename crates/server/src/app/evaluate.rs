@@ -161,7 +161,8 @@ impl App {
     ) -> Result<(), AppError> {
         let surface = context.surface;
         let (mask, key) = evaluate::mask(document, layer, context)?;
-        view.histogram = steps::histogram(surface, &mask, BINS);
+        let before = request.before.as_deref().map(|step| steps::before(document, layer, step, context)).transpose()?;
+        view.histogram = steps::histogram(surface, before.flatten().as_ref().unwrap_or(&mask), BINS);
         if request.mask {
             view.mask = Some(self.pixels_of(&format!("grey/{key}"), || texture::grey8(surface, &mask)));
         }

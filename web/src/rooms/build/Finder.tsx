@@ -49,8 +49,10 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   useEffect(() => (fetching ? busy() : undefined), [fetching]);
   const words = text.trim().toLowerCase();
   const found = all.filter((e) => `${e.label} ${e.kind} ${e.family} ${e.help}`.toLowerCase().includes(words));
-  // What begins with the words is meant before what only speaks of them.
-  const at = picked ?? Math.max(0, found.findIndex((e) => words !== "" && e.label.toLowerCase().startsWith(words)));
+  // What is called that, or begins with it, is meant before what only speaks of it.
+  const called = found.findIndex((e) => e.label.toLowerCase() === words);
+  const begins = found.findIndex((e) => words !== "" && e.label.toLowerCase().startsWith(words));
+  const at = picked ?? (called >= 0 ? called : Math.max(0, begins));
   const take = (entry: Entry | undefined) => {
     if (!entry) return;
     close();

@@ -4,13 +4,14 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { IconEye, IconEyeOff } from "@tabler/icons-react";
+import { useShallow } from "zustand/react/shallow";
 
 import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
 import { isNumber, spoken } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
 import { entryOf, findLayer, joinOf, percent, sentence, standing } from "../../state/document";
-import { useStore } from "../../state/store";
+import { type State, useStore } from "../../state/store";
 import { Finder } from "./Finder";
 import { addSteps } from "./steps";
 
@@ -136,10 +137,17 @@ const NO_BINS: number[] = [];
 const WIDTH = 96;
 const HEIGHT = 74;
 
-/** How much of the surface has which mask value, from 0 at the left to 1 at the right; tall bins are drawn by their root. */
+/** Settings of a selected step that cut or stretch the mask at a value of it. */
+const CUTS = ["cut", "black", "white"];
+
+/**
+ * How much of the surface has which mask value, from 0 at the left to 1 at the right; tall bins are drawn by their root. While a step is selected that
+ * cuts or stretches, it is the mask before that step, with the cut drawn in.
+ */
 function Histogram() {
   const bins = useStore((s) => s.evaluation?.histogram ?? NO_BINS);
   const mask = useStore((s) => s.evaluation?.coverage.find((c) => c.layer === s.layer)?.mask);
+  const cuts = useStore(useShallow(selectedCuts));
   if (bins.length === 0 || mask === undefined) return null;
   const top = Math.max(...bins.map(Math.sqrt), 1e-6);
   const w = WIDTH / bins.length;
@@ -150,8 +158,22 @@ function Histogram() {
           const h = (Math.sqrt(share) / top) * (HEIGHT - 6);
           return <rect key={i} x={i * w} y={HEIGHT - h} width={w + 0.3} height={h} fill="#9a948b" />;
         })}
+        {cuts.map((at, i) => <line key={i} data-cut={at} x1={at * WIDTH} x2={at * WIDTH} y1={0} y2={HEIGHT} stroke="var(--verdigris)" strokeWidth={1.5} />)}
       </svg>
       <figcaption style={{ marginTop: 4 }}><b data-coverage>{percent(mask)}</b> <span className="soft">covered</span></figcaption>
     </figure>
   );
+}
+
+function selectedCuts({ project, layer: id, step: stepId, catalog }: State): number[] {
+  const layer = project && id !== null ? findLayer(project.document.layers, id) : undefined;
+  const step = layer?.mask.steps.find((s) => s.id === stepId);
+  const entry = step && entryOf(catalog, step.kind);
+  if (!layer || !step || entry?.family !== "shaper") return [];
+  const valueOf = (spec: ParamSpec) => standing(spec, step.settings[spec.key], { layer: layer.id, step: step.id, key: spec.key }, project?.standings ?? []);
+  const counts = (p: ParamSpec) => {
+    const other = entry.params.find((o) => o.key === p.when[0]);
+    return !other || p.when[1].includes(String(valueOf(other)));
+  };
+  return entry.params.filter((p) => CUTS.includes(p.key) && counts(p)).map((p) => Number(valueOf(p)));
 }

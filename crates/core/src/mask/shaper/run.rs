@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use super::{Shaper, Work};
 use crate::bake::Surface;
 use crate::bake::levels::{down, up};
-use crate::bake::links::{Walker, normal};
+use crate::bake::links::{Walker, in_texels, normal};
 use crate::pattern::lattice::{octaves, seed_spec, sum};
 use crate::setting::{ParamSpec, Resolved};
 use crate::task::{Cancel, Cancelled};
@@ -44,7 +44,7 @@ pub static SHAPER: Shaper = Shaper {
     work: |s| {
         let run = Run::new(s);
         Work::whole(move |surface, mask, cancel| {
-            let levels = surface.down_to(run.width * 0.3);
+            let levels = surface.down_to(run.width * 0.5);
             let streaks = run.streaks(levels[levels.len() - 1], &down(&levels, mask), cancel)?;
             let streaks = up(&levels, streaks);
             Ok(if run.keep { streaks.iter().zip(mask).map(|(s, m)| s.max(*m)).collect() } else { streaks })
@@ -107,6 +107,20 @@ impl Run {
         let cut = cut_for(self.density);
         let reach: Vec<f32> = start.iter().map(|n| ((n - cut) / (0.75 - cut).max(0.2)).clamp(0.0, 1.0)).collect();
         let stray = self.noise(surface, self.width * 5.0, 2, 3.0, 0x77);
+        let against = -self.flow;
+        // Which way each texel is left against the flow; none where it lies nearly level.
+        let leave = |i: usize| {
+            let n = normal(surface, i as u32);
+            let slope = against - n * n.dot(against);
+            if slope.length() <= LEVEL {
+                return None;
+            }
+            let up = slope.normalize();
+            let way = (up + n.cross(up) * stray[i] * self.wander * 2.0).normalize();
+            in_texels(surface, i as u32, way * stride).map(|by| (by, way))
+        };
+        let ways: Vec<Option<([f32; 2], Vec3)>> =
+            (0..surface.atlas.len()).into_par_iter().with_min_len(4096).map(leave).collect();
         let one = |i: usize| {
             if i % 1024 == 0 {
                 cancel.check()?;
@@ -114,22 +128,22 @@ impl Run {
             let (mut walker, mut gone, mut level) = (Walker::at(i as u32), 0.0f32, 0.0f32);
             let (mut best, mut before) = (mask[i] * (reach[i] * 4.0).min(1.0), Vec3::ZERO);
             while gone < self.length {
-                let n = normal(surface, walker.texel);
-                let against = -self.flow;
-                let slope = against - n * n.dot(against);
-                let way = if slope.length() > LEVEL {
-                    level = 0.0;
-                    let up = slope.normalize();
-                    (up + n.cross(up) * stray[walker.texel as usize] * self.wander * 2.0).normalize()
-                } else {
-                    level += stride;
-                    (before - n * n.dot(before)).normalize_or_zero()
+                let goes_on = match ways[walker.texel as usize] {
+                    Some((by, way)) => {
+                        (level, before) = (0.0, way);
+                        walker.shift(surface, links, by)
+                    }
+                    // A little way over a ledge's edge, and no further.
+                    None => {
+                        let n = normal(surface, walker.texel);
+                        level += stride;
+                        before = (before - n * n.dot(before)).normalize_or_zero();
+                        level <= 2.0 * self.width && walker.step(surface, links, before * stride)
+                    }
                 };
-                // A little way over a ledge's edge, and no further.
-                if level > 2.0 * self.width || !walker.step(surface, links, way * stride) {
+                if !goes_on {
                     break;
                 }
-                before = way;
                 gone += stride;
                 let here = walker.texel as usize;
                 let comes = self.length * reach[here];

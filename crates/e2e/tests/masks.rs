@@ -1,0 +1,109 @@
+//! Masks built in the browser: from the finder, reordered by keyboard, shaped on the surface, copied, followed.
+
+#[path = "../../server/tests/common/cube.rs"]
+mod cube;
+
+use cube::cube;
+use dustcoat_e2e::{Browser, Page, Picture, Server};
+use thirtyfour::Key;
+
+async fn view(page: &Page) -> Picture {
+    page.look_at(".view canvas").await.middle()
+}
+
+async fn find_step(page: &Page, search: &str) {
+    page.click("Find a step").await;
+    page.control("Search steps").await.send_keys(search).await.expect("keys are taken");
+    page.keys(Key::Enter + "").await;
+}
+
+fn percent(text: &str) -> f32 {
+    text.trim_end_matches(" %").trim_start_matches('<').parse().unwrap_or_else(|_| panic!("a share: {text}"))
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    let file = data.path().join("Sluice block.obj");
+    std::fs::write(&file, cube()).expect("the file is written");
+    page.open("/").await;
+    page.give_file("Model file", &file).await;
+    page.click("Bring it in").await;
+    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
+    page.settled().await;
+    page.choose("Draft size", "draft 256").await;
+    page.click("Build").await;
+    page.click("Lay a coat").await;
+    page.type_into("Color", "#c01808").await;
+
+    // The finder shows every candidate on this piece before it is taken.
+    page.click("Find a step").await;
+    let there = page.attributes("[data-candidate]", "data-candidate").await;
+    for kind in ["bare_edges", "worley", "planks", "follow", "below", "run", "creep"] {
+        assert!(there.iter().any(|k| k == kind), "{kind} is among {there:?}");
+    }
+    let pictured = page.attributes("[data-candidate] canvas", "aria-label").await.len();
+    assert!(pictured > there.len() / 2, "{pictured} of {} candidates have a picture", there.len());
+    page.keys(Key::Escape + "").await;
+
+    find_step(&page, "cells").await;
+    assert_eq!(page.texts(".tile-name").await, ["Cells"]);
+    let cells = view(&page).await;
+    // A setting has an effect only where it is shown: the axis of a placement that has one.
+    page.click("Placement").await;
+    assert!(!page.attributes("[data-setting]", "data-setting").await.iter().any(|s| s == "axis"));
+    page.choose("Placed", "from one side").await;
+    assert!(page.attributes("[data-setting]", "data-setting").await.iter().any(|s| s == "axis"));
+    assert!(view(&page).await.difference(&cells, 16) > 0.02, "it lies otherwise");
+    page.choose("Placed", "in space").await;
+    assert_eq!(view(&page).await.difference(&cells, 2), 0.0);
+
+    // Cut so that a third of the surface is covered, whatever the pattern's values are.
+    find_step(&page, "threshold").await;
+    page.choose("Cut by", "coverage").await;
+    page.type_into("Coverage", "0.33").await;
+    page.type_into("Softness", "0").await;
+    assert!((percent(&page.text("[data-coverage]").await) - 33.0).abs() <= 1.0);
+    find_step(&page, "grow").await;
+    let grown = percent(&page.text("[data-coverage]").await);
+    assert!(grown > 45.0, "three millimetres more around every spot: {grown} %");
+
+    // The last step is brought to the front by keyboard alone: grown from an even mask nothing changes, so the cut is what is left.
+    page.driver
+        .execute("document.querySelector(\".tile[data-step='Grow'] .tile-picture\").focus()", vec![])
+        .await
+        .expect("focus");
+    let arrows: [thirtyfour::TypingData; 4] = [" ".into(), Key::Left + "", Key::Left + "", " ".into()];
+    for key in arrows {
+        page.keys(key).await;
+    }
+    page.until("the order has changed", async || page.texts(".tile-name").await == ["Grow", "Cells", "Threshold"])
+        .await;
+    page.settled().await;
+    assert!((percent(&page.text("[data-coverage]").await) - 33.0).abs() <= 1.0);
+    let cut = view(&page).await;
+    page.chord(Key::Control, "z").await;
+    assert_eq!(page.texts(".tile-name").await, ["Cells", "Threshold", "Grow"]);
+    assert!(view(&page).await.difference(&cut, 16) > 0.02);
+
+    // The line is copied to a second coat; a third one follows the first.
+    page.press(&page.control("New coat").await).await;
+    page.click("Copy line").await;
+    page.type_into("Mask published as", "spots").await;
+    assert!(page.text(".undo").await.contains("publish the mask"));
+    page.click("Lay a coat").await;
+    page.click("Paste 3 steps").await;
+    assert_eq!(page.texts(".tile-name").await, ["Cells", "Threshold", "Grow"]);
+    assert_eq!(percent(&page.text("[data-coverage]").await), grown, "the same line covers the same");
+    page.click("Lay a coat").await;
+    find_step(&page, "follow").await;
+    page.choose("Follows", "spots").await;
+    assert_eq!(percent(&page.text("[data-coverage]").await), grown);
+    find_step(&page, "invert").await;
+    assert_eq!(percent(&page.text("[data-coverage]").await), 100.0 - grown, "everywhere but there");
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

@@ -66,6 +66,11 @@ fn coat(name: &str, opacity: impl Into<Param>, look: Look, steps: Vec<Step>) -> 
     }
 }
 
+/// A layer whose mask others may follow.
+fn publishing(name: &str, layer: Layer) -> Layer {
+    Layer { publish: Some(name.into()), ..layer }
+}
+
 fn look(color: impl Into<Param>, metallic: f64, roughness: f64) -> Look<'static> {
     Look { color: color.into(), metallic, roughness, height: None }
 }
@@ -138,17 +143,20 @@ fn dock_paint_layers() -> Vec<Layer> {
                 clouds(Join::Multiply, 0.5, 12.0, 5.0, 31.0),
             ],
         ),
-        coat(
-            "Recess rust",
-            1.0,
-            relief(0.09, "adds", look("#5b2c16", 0.0, 0.9)),
-            vec![
-                step(Join::Replace, 1.0, "recesses", &[]),
-                levels(0.03, 0.4),
-                clouds(Join::Add, 0.5, 30.0, 6.0, 17.0),
-                clouds(Join::Overlay, 0.45, 5.0, 4.0, 2.0),
-                threshold(driven("wear", 0.9, 0.28), 0.12),
-            ],
+        publishing(
+            "rust",
+            coat(
+                "Recess rust",
+                1.0,
+                relief(0.09, "adds", look("#5b2c16", 0.0, 0.9)),
+                vec![
+                    step(Join::Replace, 1.0, "recesses", &[]),
+                    levels(0.03, 0.4),
+                    clouds(Join::Add, 0.5, 30.0, 6.0, 17.0),
+                    clouds(Join::Overlay, 0.45, 5.0, 4.0, 2.0),
+                    threshold(driven("wear", 0.9, 0.28), 0.12),
+                ],
+            ),
         ),
         coat(
             "Bright rust",
@@ -160,6 +168,28 @@ fn dock_paint_layers() -> Vec<Layer> {
                 clouds(Join::Add, 0.45, 18.0, 6.0, 40.0),
                 clouds(Join::Multiply, 0.9, 4.0, 4.0, 9.0),
                 threshold(driven("wear", 0.6, 0.3), 0.2),
+            ],
+        ),
+        coat(
+            "Rust runs",
+            0.8,
+            look("#74401f", 0.0, 0.82),
+            vec![
+                step(Join::Replace, 1.0, "follow", &[("name", "rust".into())]),
+                step(
+                    Join::Multiply,
+                    1.0,
+                    "run",
+                    &[
+                        ("length", 75.0.into()),
+                        ("width", 4.0.into()),
+                        ("density", 0.3.into()),
+                        ("wander", 0.15.into()),
+                        ("fade", 0.75.into()),
+                        ("keep", "streaks".into()),
+                    ],
+                ),
+                clouds(Join::Multiply, 0.6, 9.0, 5.0, 71.0),
             ],
         ),
         coat(

@@ -6,6 +6,7 @@ mod dial;
 mod embree;
 mod noise;
 mod occlusion;
+mod shapers;
 mod slider;
 
 use std::time::Instant;
@@ -44,12 +45,14 @@ fn fastest(times: usize, mut run: impl FnMut()) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 7] = [
+    let all: [(&str, fn()); 9] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
         ("cancel", occlusion::cancel),
         ("perlin", noise::run),
+        ("worley", noise::worley),
+        ("shapers", shapers::run),
         ("dial", dial::run),
         ("slider", slider::run),
     ];

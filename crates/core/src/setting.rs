@@ -79,6 +79,8 @@ pub enum ParamType {
     Part,
     /// The name under which a layer publishes its mask.
     Follow,
+    /// The file name of a picture that was brought in for masks.
+    Picture,
 }
 
 /// The description of a setting: the interface draws its control from this and from nothing else.
@@ -193,6 +195,11 @@ impl ParamSpec {
         Self::base(key, label, ParamType::Part, Value::Text(String::new()), help)
     }
 
+    /// The file name of a picture; empty means none.
+    pub fn picture(key: &'static str, label: &'static str, help: &'static str) -> Self {
+        Self::base(key, label, ParamType::Picture, Value::Text(String::new()), help)
+    }
+
     /// The name of a published mask; empty means none.
     pub fn follow(key: &'static str, label: &'static str, help: &'static str) -> Self {
         Self::base(key, label, ParamType::Follow, Value::Text(String::new()), help)
@@ -225,6 +232,8 @@ impl ParamSpec {
             (ParamType::Part, Value::Text(t)) if t.len() <= 200 => Ok(()),
             (ParamType::Part, _) => wrong("the name of a part".into()),
             (ParamType::Follow, Value::Text(t)) if t.len() <= 200 => Ok(()),
+            (ParamType::Picture, Value::Text(t)) if t.len() <= 800 => Ok(()),
+            (ParamType::Picture, _) => wrong("the file name of a picture".into()),
             (ParamType::Follow, _) => wrong("the name of a published mask".into()),
             (ParamType::Number | ParamType::Integer, _) => wrong(format!("a number from {} to {}", self.min, self.max)),
         }

@@ -12,6 +12,7 @@ use dustcoat_core::mask::line::{Around, BATCH, Fields, Line, Op};
 use dustcoat_core::mask::shaper::{SHAPERS, Work, find};
 use dustcoat_core::mask::{MaskLine, Step};
 use dustcoat_core::raster::Plane;
+use dustcoat_core::raster::pyramid::MaskPicture;
 use dustcoat_core::setting::{DialStates, Param, Settings, Value, resolve};
 use dustcoat_core::task::Cancel;
 use glam::Vec3;
@@ -236,6 +237,9 @@ struct Alone;
 
 impl Around for Alone {
     fn measured(&mut self, _: &Reading) -> Option<MeasurementKey> {
+        None
+    }
+    fn picture(&mut self, _: &str) -> Option<(String, Arc<MaskPicture>)> {
         None
     }
     fn follow(&mut self, _: &str) -> Option<(usize, blake3::Hash)> {

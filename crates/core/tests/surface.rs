@@ -632,3 +632,57 @@ fn edges_are_smoother_when_they_are_measured_finely() {
         assert_eq!(on[i], off[i], "what lies flat is not measured twice");
     }
 }
+
+#[test]
+fn a_picture_in_a_mask_lies_in_millimetres_and_goes_on_without_a_visible_repeat() {
+    use common::{coat, document, evaluated, step};
+    use dustcoat_core::mask::Join;
+    use dustcoat_core::setting::Param;
+    // Left half black, right half white, 2 : 1.
+    let halves = RgbImage::from_fn(64, 32, |x, _| Rgb([if x < 32 { 0 } else { 255 }; 3]));
+    let bytes = png(halves);
+    let used =
+        PictureUse { hash: "h".into(), file: "grain.png".into(), purpose: "mask".into(), ..PictureUse::default() };
+    let intake = Intake { pictures: vec![used], ..Intake::default() };
+    let piece = Arc::new(plate(100.0).take_in(&intake, &|_| Some(bytes.clone())));
+    assert_ne!(piece.look, plate(100.0).take_in(&Intake::default(), &|_| None).look);
+    let surface = Surface::new(piece, 256);
+    let laid = |changes: &[(&str, Param)]| {
+        let mut all =
+            vec![("picture", Param::from("grain.png")), ("placement", "planar".into()), ("size", 40.0.into())];
+        all.extend_from_slice(changes);
+        let d = document(vec![coat("a", "#ffffff", vec![step(Join::Replace, "picture", &all)])]);
+        let e = evaluated(&d, &surface);
+        e.channels["base_color"].iter().take(surface.atlas.len()).copied().collect::<Vec<f32>>()
+    };
+    let at =
+        |v: &[f32], x: f32, z: f32| v[surface.atlas.at_uv(0, [x / 100.0 + 0.5, z / 100.0 + 0.5]).unwrap() as usize];
+    let bare = at(&laid(&[("picture", Param::from("gone.png"))]), 0.0, 0.0);
+    // Once: 40 × 20 mm around the origin, its right half white.
+    let once = laid(&[("repeat", "once".into())]);
+    for (x, z, white) in
+        [(10.0, 0.0, true), (-10.0, 0.0, false), (30.0, 0.0, false), (10.0, 15.0, false), (19.0, 9.0, true)]
+    {
+        let v = at(&once, x, z);
+        assert_eq!(v > 0.9, white, "{x} {z}: {v}, bare {bare}");
+    }
+    // As tiles it repeats every 40 mm along and 20 mm down.
+    let tiles = laid(&[("repeat", "tiles".into())]);
+    for (x, z) in [(-33.0, 3.0), (-7.0, 12.0), (-1.0, -25.0)] {
+        assert!((at(&tiles, x, z) - at(&tiles, x + 40.0, z)).abs() < 0.05);
+    }
+    // Without a visible repeat it does not, but keeps its mean.
+    let hidden = laid(&[("size", 12.0.into())]);
+    let likeness = |shift: f32| {
+        let points: Vec<(f32, f32)> =
+            (0..2000).map(|i| ((i % 50) as f32 - 40.0, (i / 50) as f32 * 2.0 - 40.0)).collect();
+        let (mean, n) = (points.iter().map(|p| at(&hidden, p.0, p.1)).sum::<f32>() / 2000.0, points.len() as f32);
+        let product: f32 =
+            points.iter().map(|p| (at(&hidden, p.0, p.1) - mean) * (at(&hidden, p.0 + shift, p.1) - mean)).sum();
+        let power: f32 = points.iter().map(|p| (at(&hidden, p.0, p.1) - mean).powi(2)).sum();
+        (product / power, mean, n)
+    };
+    let (repeat, mean, _) = likeness(12.0);
+    assert!(repeat < 0.35, "a tile's width on it is another picture: {repeat}");
+    assert!((mean - (bare + (1.0 - bare) * 0.5)).abs() < 0.1, "half of it is white: {mean}");
+}

@@ -9,6 +9,7 @@ import { commit } from "../state/actions";
 import { isDriven, publishedIn, setParam, shownNumber, standing } from "../state/document";
 import { useStore } from "../state/store";
 import { Drive } from "./Drive";
+import { PicturePick } from "./PicturePick";
 import { Track } from "./Track";
 import { useDraft } from "./useDraft";
 import { useTurning } from "./useTurning";
@@ -37,7 +38,7 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
           <IconRotate2 size={13} />
         </ActionIcon>
       </Tooltip>
-      {drivable && spec.type !== "choice" && spec.type !== "part" && spec.type !== "follow" ? <Drive spec={spec} value={value} target={target} driven={driven ? param : null} /> : <span />}
+      {drivable && spec.type !== "choice" && spec.type !== "part" && spec.type !== "follow" && spec.type !== "picture" ? <Drive spec={spec} value={value} target={target} driven={driven ? param : null} /> : <span />}
       {isNumber(spec) && typeof now === "number" && <Track className="setting-slider" spec={spec} value={now} size={2} disabled={driven} keep={keep} attempt={attempt} />}
       {driven && (
         <span className="setting-driven">
@@ -81,6 +82,8 @@ function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
       return (
         <Select className="value" aria-label={spec.label} data={spec.choices.map(([key, label]) => ({ value: key, label }))} value={String(value)} onChange={(v) => v !== null && keep(v)} />
       );
+    case "picture":
+      return <PicturePick label={spec.label} value={String(value)} keep={keep} />;
     case "follow":
       return (
         <Select

@@ -80,8 +80,9 @@ impl Bvh {
     /// # Errors
     /// [`Cancelled`], within some milliseconds.
     pub fn of_piece_unless(piece: &Piece, cancel: &Cancel) -> Result<Bvh, Cancelled> {
-        let corners = (0..piece.triangles.len() as u32).into_par_iter().map(|t| piece.corners(t));
-        Bvh::build_unless(&corners.collect::<Vec<_>>(), cancel)
+        let corners = |t| cancel.check().map(|()| piece.corners(t));
+        let all: Result<Vec<_>, _> = (0..piece.triangles.len() as u32).into_par_iter().map(corners).collect();
+        Bvh::build_unless(&all?, cancel)
     }
 
     /// Builds the hierarchy of triangles; cost grows as n log n.
@@ -94,7 +95,8 @@ impl Bvh {
         let mut items: Vec<Item> = all.par_iter().enumerate().map(|(i, t)| Item::new(i as u32, t)).collect();
         let nodes = tree(&mut items, 0, 0, cancel);
         cancel.check()?;
-        let triangles = items.par_iter().map(|i| Triangle::new(all[i.index as usize])).collect();
+        let triangle = |i: &Item| cancel.check().map(|()| Triangle::new(all[i.index as usize]));
+        let triangles = items.par_iter().map(triangle).collect::<Result<_, _>>()?;
         Ok(Bvh { nodes, triangles, index: items.iter().map(|i| i.index).collect() })
     }
 

@@ -13,8 +13,11 @@ const LEAST: u32 = 64;
 impl Surface {
     /// Mean length of a texel's side on the surface, in mm.
     pub fn texel_length(&self) -> f32 {
-        let inner = self.atlas.area.iter().filter(|a| **a > 0.0).count().max(1);
-        (self.atlas.total_area / inner as f64).sqrt() as f32
+        *self.texel_length.get_or_init(|| {
+            let inner = self.atlas.area.iter().filter(|a| **a > 0.0);
+            let (count, sum) = inner.fold((0u32, 0.0f64), |(n, s), a| (n + 1, s + f64::from(*a)));
+            (sum / f64::from(count.max(1))).sqrt() as f32
+        })
     }
 
     /// The surface at the coarsest size at which a texel is not longer than that, and the ones on the way there, finest first.
@@ -44,16 +47,18 @@ pub fn up(levels: &[&Surface], plane: Plane) -> Plane {
 fn halve(fine: &Surface, coarse: &Surface, plane: &[f32]) -> Plane {
     let (a, b) = (&fine.atlas, &coarse.atlas);
     let (to, from) = (&coarse.links().chart, &fine.links().chart);
+    let (places, square) = (&coarse.links().place, b.size * b.size);
     let one = |i: usize| {
-        let at = b.texel[i];
-        let (sheet, x, y) = (at / (b.size * b.size), at % b.size, at / b.size % b.size);
+        let sheet = if b.sheets > 1 { b.texel[i] / square } else { 0 };
+        let [x, y] = places[i].map(u32::from);
         let child = |k: u32| {
             let at = sheet * a.size * a.size + (2 * y + k / 2) * a.size + 2 * x + k % 2;
             Some(a.lookup[at as usize]).filter(|j| *j != NONE)
         };
-        let own: Vec<u32> = (0..4).filter_map(child).filter(|j| from[*j as usize] == to[i]).collect();
-        if !own.is_empty() {
-            return own.iter().map(|j| plane[*j as usize]).sum::<f32>() / own.len() as f32;
+        let own = (0..4).filter_map(child).filter(|j| from[*j as usize] == to[i]);
+        let (sum, count) = own.fold((0.0f32, 0u32), |(sum, n), j| (sum + plane[j as usize], n + 1));
+        if count > 0 {
+            return sum / count as f32;
         }
         let uv = [(x as f32 + 0.5) / b.size as f32, (y as f32 + 0.5) / b.size as f32];
         a.at_uv(sheet as u16, uv).map_or(0.0, |j| plane[j as usize])
@@ -66,9 +71,10 @@ fn double(coarse: &Surface, fine: &Surface, plane: &[f32]) -> Plane {
     let (a, b) = (&coarse.atlas, &fine.atlas);
     let (from, to) = (&coarse.links().chart, &fine.links().chart);
     let square = coarse.seams().square(a, plane);
+    let places = &fine.links().place;
     let one = |i: usize| {
-        let at = b.texel[i];
-        let (sheet, x, y) = (at / (b.size * b.size), at % b.size, at / b.size % b.size);
+        let sheet = if b.sheets > 1 { b.texel[i] / (b.size * b.size) } else { 0 };
+        let [x, y] = places[i].map(u32::from);
         let place = |v: u32| (v as f32 + 0.5) * 0.5 - 0.5;
         let (u, v) = (place(x), place(y));
         let (low_x, low_y) = (u.floor(), v.floor());

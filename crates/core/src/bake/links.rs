@@ -11,6 +11,8 @@ pub struct Links {
     beyond: Vec<u32>,
     /// Chart of each covered texel.
     pub chart: Vec<u32>,
+    /// Place of each covered texel in its square: across and down.
+    pub place: Vec<[u16; 2]>,
     /// How far apart neighbours may lie, in mm: a link that is longer leads astray.
     reach: f32,
 }
@@ -28,7 +30,8 @@ impl Links {
             beyond[a.at as usize] = a.from[heaviest];
         }
         let chart = atlas.triangle.iter().map(|t| surface.piece.chart_of[*t as usize]).collect();
-        Links { beyond, chart, reach: surface.texel_length() * 6.0 }
+        let place = |at: &u32| [(at % atlas.size) as u16, (at / atlas.size % atlas.size) as u16];
+        Links { beyond, chart, place: atlas.texel.iter().map(place).collect(), reach: surface.texel_length() * 6.0 }
     }
 
     /// The texel next to a covered one, if the surface goes on there; and whether it lies across a seam. `dx` and `dy` are −1, 0 or 1.
@@ -36,7 +39,8 @@ impl Links {
     pub fn next(&self, surface: &Surface, i: u32, dx: i32, dy: i32) -> Option<(u32, bool)> {
         let atlas = &surface.atlas;
         let (at, size) = (atlas.texel[i as usize], atlas.size as i32);
-        let (x, y) = ((at % atlas.size) as i32 + dx, (at / atlas.size % atlas.size) as i32 + dy);
+        let [x, y] = self.place[i as usize];
+        let (x, y) = (i32::from(x) + dx, i32::from(y) + dy);
         if x < 0 || y < 0 || x >= size || y >= size {
             return None;
         }

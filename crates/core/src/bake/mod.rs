@@ -40,6 +40,7 @@ pub struct Surface {
     base: OnceLock<Option<BaseNormals>>,
     links: OnceLock<Links>,
     coarser: OnceLock<Box<Surface>>,
+    texel_length: OnceLock<f32>,
 }
 
 impl Surface {
@@ -75,6 +76,7 @@ impl Surface {
             base: OnceLock::new(),
             links: OnceLock::new(),
             coarser: OnceLock::new(),
+            texel_length: OnceLock::new(),
         }
     }
 

@@ -184,8 +184,8 @@ fn check_intake(intake: &Intake) -> Result<(), EditError> {
         }
     }
     for p in &intake.pictures {
-        let known =
-            matches!(p.purpose.as_str(), "" | "normal" | "parts" | "curvature") || reading::find(&p.purpose).is_some();
+        let known = matches!(p.purpose.as_str(), "" | "normal" | "parts" | "curvature" | "mask")
+            || reading::find(&p.purpose).is_some();
         if !known {
             return Err(EditError::UnknownKind { family: "purpose", kind: p.purpose.clone() });
         }

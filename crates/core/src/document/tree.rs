@@ -150,17 +150,39 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
     }
 }
 
-/// Steps that name a part which the piece doesn't have, each as a finding.
+/// Steps that name a part or a picture which the piece doesn't have, or a mask that nothing publishes, each as a finding.
 pub fn lost_parts(document: &super::Document, piece: &crate::mesh::Piece) -> Vec<crate::mesh::Finding> {
+    let layers = self::layers(&document.layers);
     let mut out = vec![];
-    for layer in self::layers(&document.layers) {
-        for step in layer.mask.steps.iter().filter(|s| s.kind == "part") {
-            let Some(Param::Const(Value::Text(name))) = step.settings.get("part") else { continue };
-            if !name.is_empty() && piece.part_named(name).is_none() {
+    for layer in &layers {
+        for step in &layer.mask.steps {
+            let key = if step.kind == "follow" { "name" } else { step.kind.as_str() };
+            let Some(Param::Const(Value::Text(name))) = step.settings.get(key).filter(|_| !key.is_empty()) else {
+                continue;
+            };
+            let (there, what, remedy) = match step.kind.as_str() {
+                "part" => (
+                    piece.part_named(name).is_some(),
+                    format!("the part “{name}”, which this piece doesn't have"),
+                    "Give one of the parts that name in the list above, or pick another part in the mask line.",
+                ),
+                "picture" => (
+                    piece.pictures.contains_key(name),
+                    format!("the picture “{name}”, which is not among those for masks"),
+                    "Bring it in and let it be used for steps of masks, or pick another one in the mask line.",
+                ),
+                "follow" => (
+                    layers.iter().any(|l| l.publish.as_ref() == Some(name)),
+                    format!("the mask “{name}”, which no layer publishes"),
+                    "Let a layer publish its mask under that name, or pick another one in the mask line.",
+                ),
+                _ => continue,
+            };
+            if !name.is_empty() && !there {
                 out.push(crate::mesh::Finding {
                     serious: true,
-                    what: format!("The mask of {} asks for the part “{name}”, which this piece doesn't have.", layer.name),
-                    remedy: "It shows nothing there. Give one of the parts that name in the list above, or pick another part in the mask line.".into(),
+                    what: format!("The mask of {} asks for {what}.", layer.name),
+                    remedy: format!("It shows nothing there. {remedy}"),
                 });
             }
         }

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::rc::Rc;
+use std::sync::Arc;
 
 use super::{EvaluateError, coat};
 use crate::bake::{MeasurementKey, Reading};
@@ -9,6 +10,7 @@ use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
 use crate::finish::channel::{self, Channel};
 use crate::mask::line::{Around, Field, Line, Op};
 use crate::mesh::Piece;
+use crate::raster::pyramid::MaskPicture;
 use crate::setting::{DialStates, Resolved, Settings, Value, resolve, resolve_one};
 
 /// All layers of a document, from the bottom up; what holds others stands before them.
@@ -177,6 +179,10 @@ impl Around for Surroundings<'_, '_> {
     fn measured(&mut self, reading: &Reading) -> Option<MeasurementKey> {
         let project = self.lines.project;
         reading.key(self.lines.piece, &|kind: &str| project.get(kind).cloned().unwrap_or_default())
+    }
+
+    fn picture(&mut self, name: &str) -> Option<(String, Arc<MaskPicture>)> {
+        self.lines.piece.pictures.get(name).cloned()
     }
 
     fn follow(&mut self, name: &str) -> Option<(usize, blake3::Hash)> {

@@ -15,7 +15,9 @@ use crate::bake::reading::Run;
 use crate::bake::{MeasurementKey, Surface, reading};
 use crate::finish::channel::{self, Channel};
 use crate::pattern;
+use crate::pattern::picture::PictureField;
 use crate::raster::Plane;
+use crate::raster::pyramid::MaskPicture;
 use crate::setting::{DialStates, Resolved, Value, resolve, resolve_one};
 
 /// Texels per batch: two buffers of it fit the first-level cache with room to spare.
@@ -47,6 +49,8 @@ pub enum Field {
 pub trait Around {
     /// The measurement that a reading is read from, if it costs rays.
     fn measured(&mut self, reading: &reading::Reading) -> Option<MeasurementKey>;
+    /// A picture for masks by its file name: its hash and its numbers.
+    fn picture(&mut self, name: &str) -> Option<(String, Arc<MaskPicture>)>;
     /// The layer that publishes its mask under a name: its index in the plan, and the hash of its mask.
     fn follow(&mut self, name: &str) -> Option<(usize, blake3::Hash)>;
     /// The hash of a channel of what lies below.
@@ -103,6 +107,15 @@ impl Line {
             if let StepKind::Source(s) = kind {
                 brought = match s.origin {
                     Origin::Here(fill) => Field::Source(fill, settings.clone()),
+                    Origin::Picture(name) => match around.picture(&name(&settings)) {
+                        Some((hash, picture)) => {
+                            own.update(hash.as_bytes());
+                            let field = Box::new(PictureField::new(&picture, &settings));
+                            let hash = own.clone().finalize().to_hex().to_string();
+                            Field::Pattern(pattern::Placed::of(field, &settings), hash)
+                        }
+                        None => Field::Nothing,
+                    },
                     Origin::Follow(name) => match around.follow(&name(&settings)) {
                         Some((index, hash)) => {
                             own.update(hash.as_bytes());

@@ -170,6 +170,7 @@ fn index(soup: Soup, tangents: &[[f32; 4]], sheets: Vec<Sheet>, sheet_of: Vec<u1
             .collect(),
         rule: PartRule::Triangles,
         stand_ins: Default::default(),
+        pictures: Default::default(),
         look: String::new(),
         shells: 0,
         charts: 0,

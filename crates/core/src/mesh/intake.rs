@@ -58,7 +58,7 @@ pub struct PictureUse {
     #[serde(default)]
     pub size: [u32; 2],
     /// What it is for: the kind of the reading that it stands in for, `curvature` (for edges and recesses alike, ½ on flats), `normal` (tangent-space
-    /// normals), `parts` (an ID picture), or empty.
+    /// normals), `parts` (an ID picture), `mask` (for steps of masks, by its file name), or empty.
     #[serde(default)]
     pub purpose: String,
     /// Name of the sheet that it belongs to; empty is all of them.

@@ -30,6 +30,8 @@ use ts_rs::TS;
 pub(crate) use edges::{meetings, places, sides};
 pub use intake::{Intake, MeshSource};
 use parts::{PartRule, StandIn};
+
+use crate::raster::pyramid::MaskPicture;
 pub use sheets::Sheet;
 pub use soup::Soup;
 
@@ -119,6 +121,8 @@ pub struct Piece {
     pub rule: PartRule,
     /// Pictures that stand in for readings, and `normal`: by purpose, with a hash of what they are made of.
     pub stand_ins: BTreeMap<String, (String, Arc<StandIn>)>,
+    /// Pictures for masks: by file name, their hash and their numbers, red, green, blue, alpha.
+    pub pictures: BTreeMap<String, (String, Arc<MaskPicture>)>,
     /// Number of shells.
     pub shells: u32,
     /// Number of charts.

@@ -11,6 +11,7 @@ use super::palette::{self, Seen};
 use super::{Finding, Part, Piece};
 use crate::raster::oklab::oklab;
 use crate::raster::picture::{Grid, Picture};
+use crate::raster::pyramid::MaskPicture;
 use crate::raster::srgb;
 
 /// How the part of a spot is found.
@@ -247,7 +248,14 @@ impl Piece {
         let mut purposes: Vec<&str> = intake.pictures.iter().map(|p| p.purpose.as_str()).collect();
         purposes.sort_unstable();
         purposes.dedup();
-        for purpose in purposes.into_iter().filter(|p| !p.is_empty()) {
+        for used in intake.pictures.iter().filter(|p| p.purpose == "mask") {
+            if let Some(picture) = self.decode(used, bytes) {
+                look.update(b"mask").update(used.file.as_bytes()).update(used.hash.as_bytes());
+                self.pictures
+                    .insert(used.file.clone(), (used.hash.clone(), Arc::new(MaskPicture::new(picture.quadruples()))));
+            }
+        }
+        for purpose in purposes.into_iter().filter(|p| !matches!(*p, "" | "mask")) {
             let mut earlier: Vec<&PictureUse> = vec![];
             for used in self.sheets.iter().filter_map(|s| intake.picture_for(purpose, &s.name)) {
                 if used.mesh != intake.mesh.hash && !earlier.contains(&used) {

@@ -2,7 +2,10 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{cell, hash, next, unit};
+use super::lattice::{PX, PY, PZ, cell};
+use crate::bake::rays::mix;
+
+const STEPS: [u32; 3] = [PX, PY, PZ];
 
 /// Points per chunk: all that is known of them stays in the first-level cache.
 pub const CHUNK: usize = 256;
@@ -43,6 +46,8 @@ pub fn find(x: &[f32], y: &[f32], z: &[f32], jitter: f32, seed: u32, want: Want,
     for (a, v) in [x, y, z].into_iter().enumerate() {
         for i in 0..n {
             (fraction[a][i], whole[a][i]) = cell(v[i]);
+            // Multiplied once here: a neighbour's share of the hash is only added to it.
+            whole[a][i] = whole[a][i].wrapping_mul(STEPS[a]);
         }
     }
     let [fx, fy, fz] = &fraction;
@@ -50,7 +55,7 @@ pub fn find(x: &[f32], y: &[f32], z: &[f32], jitter: f32, seed: u32, want: Want,
     let (mut first, mut second) = ([1e9f32; CHUNK], [1e9f32; CHUNK]);
     let mut at = [[0.0f32; CHUNK]; 3];
     for (dx, dy, dz) in around() {
-        let (sx, sy, sz) = (dx as u32, dy as u32, dz as u32);
+        let (sx, sy, sz) = ((dx as u32).wrapping_mul(PX), (dy as u32).wrapping_mul(PY), (dz as u32).wrapping_mul(PZ));
         let (mx, my, mz) = (dx as f32, dy as f32, dz as f32);
         for i in 0..n {
             let (p, h) = point(ix[i].wrapping_add(sx), iy[i].wrapping_add(sy), iz[i].wrapping_add(sz), jitter, seed);
@@ -75,7 +80,7 @@ pub fn find(x: &[f32], y: &[f32], z: &[f32], jitter: f32, seed: u32, want: Want,
     }
     let mut border = [1e9f32; CHUNK];
     for (dx, dy, dz) in around() {
-        let (sx, sy, sz) = (dx as u32, dy as u32, dz as u32);
+        let (sx, sy, sz) = ((dx as u32).wrapping_mul(PX), (dy as u32).wrapping_mul(PY), (dz as u32).wrapping_mul(PZ));
         let (mx, my, mz) = (dx as f32, dy as f32, dz as f32);
         for i in 0..n {
             let (p, _) = point(ix[i].wrapping_add(sx), iy[i].wrapping_add(sy), iz[i].wrapping_add(sz), jitter, seed);
@@ -97,11 +102,11 @@ fn around() -> impl Iterator<Item = (i32, i32, i32)> {
     (0..27).map(|k| (k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1))
 }
 
-/// The seed point of a lattice cell, in it, and the cell's random number.
+/// The seed point of a lattice cell, in it, and the cell's random number. The three shares of the hash are of the cell's coordinates; the point's coordinates
+/// are ten bits each of it.
 #[inline(always)]
 fn point(x: u32, y: u32, z: u32, jitter: f32, seed: u32) -> ([f32; 3], u32) {
-    let h = hash(x, y, z, seed);
-    let (b, c) = (next(h), h.wrapping_mul(0x2545_f491) ^ (h << 7));
-    let place = |h: u32| 0.5 + (unit(h) - 0.5) * jitter;
-    ([place(h), place(b), place(c)], h)
+    let h = mix(x ^ y ^ z ^ seed);
+    let place = |bits: u32| 0.5 + ((bits & 1023) as f32 * (1.0 / 1024.0) - 0.499_511_7) * jitter;
+    ([place(h), place(h >> 10), place(h >> 20)], h)
 }

@@ -13,6 +13,7 @@ mod fibres;
 mod gradient;
 pub mod lattice;
 pub mod perlin;
+pub mod picture;
 pub mod placement;
 mod planks;
 mod ridged;
@@ -35,6 +36,12 @@ pub use placement::Placed;
 pub trait Field: Send + Sync {
     /// Writes the value 0…1 at each point. All slices have one length; coordinates in mm.
     fn sample(&self, x: &[f32], y: &[f32], z: &[f32], out: &mut [f32]);
+
+    /// The same for points that stand for stretches `texel` mm long: what is finer is evened out, where the field knows how.
+    fn sample_at(&self, x: &[f32], y: &[f32], z: &[f32], texel: f32, out: &mut [f32]) {
+        _ = texel;
+        self.sample(x, y, z, out);
+    }
 }
 
 /// A pattern: description and maker.

@@ -174,7 +174,12 @@ struct Places {
 impl Placed {
     /// A pattern's field with its settings.
     pub fn new(pattern: &Pattern, settings: &Resolved) -> Self {
-        Self { field: (pattern.field)(settings), placement: Placement::new(settings) }
+        Self::of((pattern.field)(settings), settings)
+    }
+
+    /// A field in the place that settings of [`specs`] say.
+    pub fn of(field: Box<dyn Field>, settings: &Resolved) -> Self {
+        Self { field, placement: Placement::new(settings) }
     }
 
     /// Values 0…1 of the covered texels from `start` on.
@@ -191,20 +196,21 @@ impl Placed {
                 places.p = uv_places(surface, start, out.len());
             }
             places.enter(t, scale);
-            self.lay(&places, out);
+            self.lay(&places, surface.texel_length() * scale, out);
         }
         if t.contrast != 1.0 {
             out.iter_mut().for_each(|v| *v = clamp(0.5 + (*v - 0.5) * t.contrast));
         }
     }
 
-    fn lay(&self, places: &Places, out: &mut [f32]) {
+    fn lay(&self, places: &Places, texel: f32, out: &mut [f32]) {
         let t = &self.placement;
         let [x, y, z] = &places.p;
         let scaled = |v: &[f32], by: f32| v.iter().map(|c| c / by).collect::<Vec<f32>>();
         let on_plane = |u: &[f32], v: &[f32], out: &mut [f32]| {
             let zero = vec![0.0; u.len()];
-            self.field.sample(&scaled(u, t.stretch.x), &scaled(v, t.stretch.y), &zero, out);
+            let texel = texel / t.stretch.x.max(t.stretch.y);
+            self.field.sample_at(&scaled(u, t.stretch.x), &scaled(v, t.stretch.y), &zero, texel, out);
         };
         // Along the upright axis the plane lies flat; the other two stand, with the plane's y upright.
         let plane = |axis: usize| match axis {

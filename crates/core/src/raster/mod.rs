@@ -2,6 +2,7 @@
 
 pub mod oklab;
 pub mod picture;
+pub mod pyramid;
 pub mod quantise;
 pub mod srgb;
 

@@ -121,6 +121,11 @@ impl Picture {
         self.grid(self.0.to_rgb32f().pixels().map(|p| p.0.map(|v| if v.is_finite() { v } else { 0.0 })).collect())
     }
 
+    /// Four numbers per texel, red, green, blue and alpha, as they are stored.
+    pub fn quadruples(&self) -> Grid<[f32; 4]> {
+        self.grid(self.0.to_rgba32f().pixels().map(|p| p.0.map(|v| if v.is_finite() { v } else { 0.0 })).collect())
+    }
+
     /// sRGB bytes per texel.
     pub fn bytes(&self) -> Grid<[u8; 3]> {
         self.grid(self.0.to_rgb8().pixels().map(|p| p.0).collect())

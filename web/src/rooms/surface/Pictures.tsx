@@ -33,12 +33,13 @@ function OnePicture({ picture, sheets }: { picture: PictureUse; sheets: string[]
   const purposes = [
     { value: "", label: "nothing yet" },
     { value: "parts", label: "ID picture: parts" },
+    { value: "mask", label: "steps of masks" },
     { value: "normal", label: "normals" },
     { value: "curvature", label: "edges and recesses: curvature" },
     ...catalog.filter((e) => e.family === "reading").map((e) => ({ value: e.kind, label: `in place of ${e.label.toLowerCase()}` })),
   ];
   const set = (change: Partial<PictureUse>) => void commit({ edit: "set_picture", picture: { ...picture, ...change } });
-  const number = picture.purpose !== "" && picture.purpose !== "parts" && picture.purpose !== "normal";
+  const number = picture.purpose !== "" && !["parts", "normal", "mask"].includes(picture.purpose);
   return (
     <div className="block" data-picture={picture.file}>
       <div className="row">
@@ -49,7 +50,7 @@ function OnePicture({ picture, sheets }: { picture: PictureUse; sheets: string[]
         <span>Used for</span>
         <Select w={164} aria-label={`What ${picture.file} is for`} data={purposes} value={picture.purpose} onChange={(v) => v !== null && set({ purpose: v })} comboboxProps={{ width: 220, position: "bottom-end" }} />
       </div>
-      {sheets.length > 1 && picture.purpose !== "" && (
+      {sheets.length > 1 && picture.purpose !== "" && picture.purpose !== "mask" && (
         <div className="row">
           <span>On sheet</span>
           <Select w={164} aria-label={`Sheet of ${picture.file}`} data={[{ value: "", label: "all of them" }, ...sheets]} value={picture.sheet ?? ""} onChange={(v) => v !== null && set({ sheet: v })} />

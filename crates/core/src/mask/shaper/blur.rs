@@ -77,6 +77,7 @@ fn owners(surface: &Surface) -> Vec<u32> {
 fn round(surface: &Surface, owner: &[u32], metrics: &[[f32; 2]], plane: &[f32], sigma: f32, side: usize) -> Plane {
     let atlas = &surface.atlas;
     let square = surface.seams().square(atlas, plane);
+    let places = &surface.links().place;
     let (size, stride) = (atlas.size as usize, if side == 0 { 1 } else { atlas.size as usize });
     let one = |i: usize| {
         let at = atlas.texel[i] as usize;
@@ -84,7 +85,7 @@ fn round(surface: &Surface, owner: &[u32], metrics: &[[f32; 2]], plane: &[f32], 
         // exp(−k²/2s²) = q^(k²), and q^(k²) follows from q^((k−1)²) by q^(2k−1).
         let s = (sigma / length).min(REACH as f32 * 0.6);
         let q = libm::expf(-0.5 / (s * s).max(1e-4));
-        let place = if side == 0 { at % size } else { at / size % size };
+        let place = usize::from(places[i][side]);
         let (mut sum, mut total) = (plane[i], 1.0f32);
         for forward in [false, true] {
             let room = if forward { size - 1 - place } else { place };

@@ -48,13 +48,16 @@ pub fn signed(surface: &Surface, mask: &[f32], reach: f32, cancel: &Cancel) -> R
             waiting[bucket(d)].push(i as u32);
         }
     }
+    let mut passed_on = vec![f32::INFINITY; n];
     for b in 0..waiting.len() {
         cancel.check()?;
         while let Some(i) = waiting[b].pop() {
             let from = spot[i as usize];
-            if bucket(best[i as usize]) < b {
+            // Told again of what it has passed on already, or moved to an earlier bucket.
+            if passed_on[i as usize] == best[i as usize] {
                 continue;
             }
+            passed_on[i as usize] = best[i as usize];
             for (dx, dy) in AROUND {
                 let Some((j, _)) = links.next(surface, i, dx, dy) else { continue };
                 let d = place(surface, j).distance(from);

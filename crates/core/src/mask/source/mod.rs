@@ -4,6 +4,7 @@ mod below;
 mod even;
 mod follow;
 mod part;
+mod picture;
 
 use crate::bake::Surface;
 use crate::setting::{ParamSpec, Resolved};
@@ -27,6 +28,8 @@ pub struct Source {
 pub enum Origin {
     /// Computed on the spot: writes values 0…1 for the covered texels from `start` on.
     Here(fn(&Surface, &Resolved, usize, &mut [f32])),
+    /// The picture of the file name that the settings say, laid like a pattern.
+    Picture(fn(&Resolved) -> String),
     /// The mask of the layer that publishes it under the name that the settings say.
     Follow(fn(&Resolved) -> String),
     /// A channel of what lies below the layer: which one, and the value 0…1 of its components at a texel.
@@ -34,7 +37,7 @@ pub enum Origin {
 }
 
 /// All sources of their own.
-pub static SOURCES: &[&Source] = &[&part::SOURCE, &follow::SOURCE, &below::SOURCE, &even::SOURCE];
+pub static SOURCES: &[&Source] = &[&picture::SOURCE, &part::SOURCE, &follow::SOURCE, &below::SOURCE, &even::SOURCE];
 
 /// The source of that kind.
 pub fn find(kind: &str) -> Option<&'static Source> {

@@ -1,0 +1,37 @@
+// One of the pictures that were brought in for masks, or another one from a file.
+import { ActionIcon, FileButton, Select, Tooltip } from "@mantine/core";
+import { IconPlus } from "@tabler/icons-react";
+
+import { PICTURE_FILES } from "../api/bundle";
+import { api } from "../api/client";
+import { bring, commit } from "../state/actions";
+import { useStore } from "../state/store";
+
+export function PicturePick({ label, value, keep }: { label: string; value: string; keep: (name: string) => void }) {
+  const all = useStore((s) => s.project?.document.intake.pictures);
+  const names = [...new Set((all ?? []).filter((p) => p.purpose === "mask").map((p) => p.file))];
+  const take = async (file: File) => {
+    const after = await bring((p) => api.bringPicture(p.id, p.revision, file));
+    const picture = after?.document.intake.pictures.at(-1);
+    if (!picture) return;
+    if (picture.purpose !== "mask") await commit({ edit: "set_picture", picture: { ...picture, purpose: "mask" } });
+    keep(picture.file);
+  };
+  return (
+    <span className="row" style={{ gap: 4 }}>
+      <Select
+        className="value"
+        w={78}
+        aria-label={label}
+        placeholder={names.length > 0 ? "pick" : "none yet"}
+        comboboxProps={{ width: 200, position: "bottom-end" }}
+        data={names}
+        value={value || null}
+        onChange={(v) => v !== null && keep(v)}
+      />
+      <FileButton accept={PICTURE_FILES} onChange={(file) => file && void take(file)} inputProps={{ "aria-label": "Picture for masks" }}>
+        {(props) => <Tooltip label="Bring one in from a file"><ActionIcon aria-label="Bring in a picture for masks" variant="default" {...props}><IconPlus size={14} /></ActionIcon></Tooltip>}
+      </FileButton>
+    </span>
+  );
+}

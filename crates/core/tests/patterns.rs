@@ -238,7 +238,8 @@ fn placement_moves_turns_and_scales_and_crosses_seams() {
     let n = Value::Number;
     // A ramp along x, moved by 10 mm, turned upright, stretched to twice its length.
     let plain = laid("gradient", &[("size", n(100.0))]);
-    let checks: [(&[(&str, Value)], &dyn Fn(usize) -> f32); 4] = [
+    type Case<'a> = (&'a [(&'a str, Value)], &'a dyn Fn(usize) -> f32);
+    let checks: [Case; 4] = [
         (&[("size", n(100.0)), ("offset_x", n(10.0))], &|i| (a.px[i] - 10.0) / 100.0 + 0.5),
         (&[("size", n(100.0)), ("turn_z", n(90.0))], &|i| a.py[i] / 100.0 + 0.5),
         (&[("size", n(50.0)), ("stretch_x", n(2.0))], &|i| plain[i]),

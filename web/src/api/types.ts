@@ -348,7 +348,7 @@ group: string,
 /** It has an effect only while the setting of the first key stands at one of the values; always when there is no key. */
 when: [string, Array<string>], };
 
-export type ParamType = "number" | "integer" | "color" | "choice" | "part" | "follow";
+export type ParamType = "number" | "integer" | "color" | "choice" | "part" | "follow" | "picture";
 
 export type Part = { 
 /** What the file, or its colour, calls it. */
@@ -380,7 +380,7 @@ file: string,
 /** Width and height in texels. */
 size: [number, number], 
 /** What it is for: the kind of the reading that it stands in for, `curvature` (for edges and recesses alike, ½ on flats), `normal` (tangent-space
- * normals), `parts` (an ID picture), or empty. */
+ * normals), `parts` (an ID picture), `mask` (for steps of masks, by its file name), or empty. */
 purpose: string, 
 /** Name of the sheet that it belongs to; empty is all of them. */
 sheet?: string, 

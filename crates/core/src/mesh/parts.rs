@@ -2,6 +2,7 @@
 //! onto the piece.
 
 use std::collections::BTreeMap;
+use std::collections::btree_map::Entry;
 use std::sync::Arc;
 
 use glam::{Vec2, Vec3};
@@ -126,9 +127,9 @@ impl Piece {
     ) -> Option<BySheet<T>> {
         let mut done: BTreeMap<String, Arc<T>> = BTreeMap::new();
         for u in used {
-            if !done.contains_key(&key(u)) {
+            if let Entry::Vacant(free) = done.entry(key(u)) {
                 let picture = self.decode(u, bytes)?;
-                done.insert(key(u), Arc::new(read(&picture, u)));
+                free.insert(Arc::new(read(&picture, u)));
             }
         }
         Some(used.iter().map(|u| done[&key(u)].clone()).collect())

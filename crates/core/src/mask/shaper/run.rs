@@ -122,7 +122,7 @@ impl Run {
         let ways: Vec<Option<([f32; 2], Vec3)>> =
             (0..surface.atlas.len()).into_par_iter().with_min_len(4096).map(leave).collect();
         let one = |i: usize| {
-            if i % 1024 == 0 {
+            if i.is_multiple_of(1024) {
                 cancel.check()?;
             }
             let (mut walker, mut gone, mut level) = (Walker::at(i as u32), 0.0f32, 0.0f32);

@@ -34,7 +34,7 @@ pub static SHAPER: Shaper = Shaper {
             });
             let stride = surface.texel_length();
             let one = |i: usize| {
-                if i % 4096 == 0 {
+                if i.is_multiple_of(4096) {
                     cancel.check()?;
                 }
                 let mut way = Vec3::new(pull[0][i], pull[1][i], pull[2][i]) * by * 2.0;

@@ -8,11 +8,11 @@ use std::io::Cursor;
 use std::sync::Arc;
 
 use common::{Dice, add_box, cube, measured, numbers, plate, quad};
-use dustcoat_core::bake::{Finer, Surface, reading};
+use dustcoat_core::bake::{Finer, Surface, layout, reading};
 use dustcoat_core::finish::relief;
 use dustcoat_core::mesh::intake::{Intake, PartLook, PartsBy, PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::swap::match_parts;
-use dustcoat_core::mesh::{MeshSource, Piece, Soup, layout, write};
+use dustcoat_core::mesh::{MeshSource, Piece, Soup, write};
 use dustcoat_core::setting::Settings;
 use glam::Vec3;
 use image::{DynamicImage, ImageFormat, Rgb, RgbImage};
@@ -355,6 +355,16 @@ fn the_layout_report_knows_a_square_from_a_stretched_one() {
     quad(&mut soup, "a", [[0.0, 0.0, 10.0], [40.0, 0.0, 10.0], [40.0, 0.0, 0.0], [0.0; 3]], [0.0, 0.0, 1.0, 1.0]);
     let long = layout::report(&Piece::build(soup).unwrap(), 100);
     assert!((long.stretch - 4.0).abs() < 1e-3, "{long:?}");
+    assert!(even.overlap == 0.0 && even.finding().is_none());
+    // Two squares of one part, half over one another: a third of what they cover is covered twice.
+    let mut soup = Soup::default();
+    for (x, u) in [(0.0, 0.0), (50.0, 0.3)] {
+        let corners = [[x, 0.0, 20.0], [x + 20.0, 0.0, 20.0], [x + 20.0, 0.0, 0.0], [x, 0.0, 0.0]];
+        quad(&mut soup, "a", corners, [u, 0.0, u + 0.6, 0.6]);
+    }
+    let twice = layout::report(&Piece::build(soup).unwrap(), 256);
+    assert!((twice.overlap - 1.0 / 3.0).abs() < 0.02, "{twice:?}");
+    assert!(twice.finding().is_some_and(|f| f.what.starts_with("33.")), "{:?}", twice.finding());
 }
 
 /// Two plates side by side, the second in the tile right of the first and one up.

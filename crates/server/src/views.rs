@@ -2,10 +2,10 @@
 
 use std::collections::BTreeMap;
 
+use dustcoat_core::bake::layout::UvReport;
 use dustcoat_core::document::{Document, Edit, Standing};
 use dustcoat_core::evaluate::LayerCoverage;
 use dustcoat_core::handoff::{Layout, PlannedFile};
-use dustcoat_core::mesh::layout::UvReport;
 use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::ParamSpec;

@@ -577,6 +577,8 @@ stretch: number,
 /** A twentieth of the surface is stretched by more than this. */
 worst_stretch: number, 
 /** Share of the square's texels that are covered. */
-filled: number, };
+filled: number, 
+/** Share of the covered texels that more than one triangle covers. */
+overlap: number, };
 
 export type Value = boolean | number | string;

@@ -6,6 +6,7 @@ pub mod atlas;
 pub mod bvh;
 pub mod finer;
 pub mod frame;
+pub mod layout;
 pub mod levels;
 pub mod links;
 pub mod measurement;

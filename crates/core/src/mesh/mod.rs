@@ -9,7 +9,6 @@ mod connect;
 mod edges;
 pub mod import;
 pub mod intake;
-pub mod layout;
 pub mod palette;
 pub mod parts;
 pub mod sheets;

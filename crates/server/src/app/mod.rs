@@ -12,10 +12,10 @@ use std::collections::{HashMap, HashSet};
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
+use dustcoat_core::bake::layout::UvReport;
 use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mesh::Piece;
-use dustcoat_core::mesh::layout::UvReport;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::task::Cancel;
 use moka::sync::Cache as Moka;

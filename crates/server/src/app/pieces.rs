@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
+use dustcoat_core::bake::layout::{self, UvReport};
 use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
-use dustcoat_core::mesh::layout::UvReport;
-use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, layout, swap};
+use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, swap};
 use dustcoat_core::raster::picture::Picture;
 
 use super::{App, AppError};
@@ -98,7 +98,9 @@ impl App {
 
     /// What the page shows of a project's piece.
     pub(super) fn piece_view(&self, document: &Document, piece: &Piece) -> Result<PieceView, AppError> {
+        let layout = self.layout_of(piece, document.draft_size);
         let mut findings = piece.findings.clone();
+        findings.extend(layout.finding());
         findings.extend(document::lost_parts(document, piece));
         let missed = match &document.intake.finer {
             Some(_) => self.surface_of(document, document.draft_size)?.base_normals().and_then(|b| b.missed),
@@ -114,7 +116,7 @@ impl App {
             min: piece.min,
             charts: piece.charts,
             sheets: piece.sheets.clone(),
-            layout: self.layout_of(piece, document.draft_size),
+            layout,
             colored: !piece.colors.is_empty(),
             missed,
             cage: document.intake.finer.as_ref().map(|f| f.cage_on(piece)),

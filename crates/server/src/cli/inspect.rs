@@ -3,9 +3,10 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use dustcoat_core::bake::layout;
 use dustcoat_core::document::{Dial, Document, layers};
 use dustcoat_core::mesh::import::{MeshLimits, import};
-use dustcoat_core::mesh::{Piece, Unit, layout};
+use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
 use serde_json::{Value, json};
 
@@ -58,10 +59,12 @@ fn dial(d: &Dial) -> Value {
 
 fn mesh(piece: &Piece) -> Value {
     let size: Vec<f32> = (0..3).map(|a| piece.max[a] - piece.min[a]).collect();
+    let report = layout::report(piece, 1024);
+    let findings: Vec<_> = piece.findings.iter().cloned().chain(report.finding()).collect();
     json!({"kind": "mesh", "name": piece.name, "triangles": piece.triangles.len(), "vertices": piece.positions.len(),
            "parts": piece.parts, "shells": piece.shells, "charts": piece.charts, "size_mm": size,
            "sheets": piece.sheets.iter().map(|s| s.name.as_str()).collect::<Vec<_>>(),
-           "layout_at_1024": layout::report(piece, 1024), "colored": !piece.colors.is_empty(), "findings": piece.findings})
+           "layout_at_1024": report, "colored": !piece.colors.is_empty(), "findings": findings})
 }
 
 /// Prints a JSON value as an indented outline.

@@ -7,7 +7,7 @@ import { api } from "../../api/client";
 import type { ProjectView } from "../../api/types";
 import { AskUnit } from "../../controls/AskUnit";
 import { bring, say, show } from "../../state/actions";
-import { shownNumber } from "../../state/document";
+import { percent, shownNumber } from "../../state/document";
 import { useStore } from "../../state/store";
 import { Fact } from "./Fact";
 
@@ -43,6 +43,7 @@ export function Mesh({ project }: { project: ProjectView }) {
           help="How much longer than wide a square on the surface becomes in the UVs: the mean, and what a twentieth of the surface is stretched by or more."
         />
         <Fact name="Square in use" value={`${Math.round(layout.filled * 100)} %`} />
+        <Fact name="Covered twice" value={percent(layout.overlap)} help="Share of the texels that more than one triangle covers." />
       </div>
     </>
   );

@@ -18,20 +18,38 @@ pub static SHAPER: Shaper = Shaper {
     },
     work: |s| {
         let y = ["at0", "at25", "at50", "at75", "at100"].map(|k| s.number(k));
-        let slopes = slopes(&y);
+        let c = cubics(&y);
         Work::point(move |m| {
             for v in m {
                 let x = v.clamp(0.0, 1.0) * 4.0;
-                let i = (x as usize).min(3);
-                let t = x - i as f32;
-                let (t2, t3) = (t * t, t * t * t);
-                let (h00, h10) = (2.0 * t3 - 3.0 * t2 + 1.0, t3 - 2.0 * t2 + t);
-                let (h01, h11) = (-2.0 * t3 + 3.0 * t2, t3 - t2);
-                *v = (h00 * y[i] + h10 * slopes[i] + h01 * y[i + 1] + h11 * slopes[i + 1]).clamp(0.0, 1.0);
+                // Chosen by comparisons rather than looked up, so that the loop becomes vectors.
+                let pick = |k: usize| {
+                    let low = if x < 1.0 { c[0][k] } else { c[1][k] };
+                    let high = if x < 3.0 { c[2][k] } else { c[3][k] };
+                    if x < 2.0 { low } else { high }
+                };
+                let start = if x < 2.0 {
+                    if x < 1.0 { 0.0 } else { 1.0 }
+                } else if x < 3.0 {
+                    2.0
+                } else {
+                    3.0
+                };
+                let t = x - start;
+                *v = (pick(0) + t * (pick(1) + t * (pick(2) + t * pick(3)))).clamp(0.0, 1.0);
             }
         })
     },
 };
+
+/// The four stretches as cubics in the way from their start: constant term first.
+fn cubics(y: &[f32; 5]) -> [[f32; 4]; 4] {
+    let s = slopes(y);
+    std::array::from_fn(|i| {
+        let rise = y[i + 1] - y[i];
+        [y[i], s[i], 3.0 * rise - 2.0 * s[i] - s[i + 1], s[i] + s[i + 1] - 2.0 * rise]
+    })
+}
 
 /// Slopes at the five points that keep every stretch between its ends.
 fn slopes(y: &[f32; 5]) -> [f32; 5] {

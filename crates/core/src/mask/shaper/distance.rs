@@ -36,40 +36,53 @@ pub fn signed(surface: &Surface, mask: &[f32], reach: f32, cancel: &Cancel) -> R
         best
     };
     let n = surface.atlas.len();
-    let seeds: Vec<Option<(f32, Vec3)>> = (0..n).into_par_iter().with_min_len(4096).map(border).collect();
-    let mut best: Vec<f32> = seeds.iter().map(|s| s.map_or(f32::INFINITY, |s| s.0.min(reach))).collect();
-    let mut spot: Vec<Vec3> = seeds.iter().map(|s| s.map_or(Vec3::ZERO, |s| s.1)).collect();
+    // What is known of a texel lies side by side: the nearest spot, and how far it is.
+    let mut known: Vec<Known> = (0..n)
+        .into_par_iter()
+        .with_min_len(4096)
+        .map(|i| border(i).map_or(Known::NOTHING, |(d, spot)| Known { spot, distance: d.min(reach) }))
+        .collect();
     // Texels wait in buckets half a texel wide, by their distance; within a bucket their order makes no difference worth speaking of, but is always the same.
     let width = surface.texel_length() * 0.5;
     let bucket = |d: f32| (d / width) as usize;
     let mut waiting: Vec<Vec<u32>> = vec![vec![]; bucket(reach) + 2];
-    for (i, s) in seeds.iter().enumerate() {
-        if let Some((d, _)) = s.filter(|s| s.0 < reach) {
-            waiting[bucket(d)].push(i as u32);
-        }
+    for (i, k) in known.iter().enumerate().filter(|(_, k)| k.distance < reach) {
+        waiting[bucket(k.distance)].push(i as u32);
     }
     let mut passed_on = vec![f32::INFINITY; n];
     for b in 0..waiting.len() {
         cancel.check()?;
         while let Some(i) = waiting[b].pop() {
-            let from = spot[i as usize];
+            let here = known[i as usize];
             // Told again of what it has passed on already, or moved to an earlier bucket.
-            if passed_on[i as usize] == best[i as usize] {
+            if passed_on[i as usize] == here.distance {
                 continue;
             }
-            passed_on[i as usize] = best[i as usize];
-            for (dx, dy) in AROUND {
-                let Some((j, _)) = links.next(surface, i, dx, dy) else { continue };
-                let d = place(surface, j).distance(from);
-                if d < best[j as usize] && d < reach {
-                    best[j as usize] = d;
-                    spot[j as usize] = from;
+            passed_on[i as usize] = here.distance;
+            for (dx, dy) in &AROUND[..4] {
+                let Some((j, _)) = links.next(surface, i, *dx, *dy) else { continue };
+                let d = place(surface, j).distance(here.spot);
+                let there = &mut known[j as usize];
+                if d < there.distance && d < reach {
+                    *there = Known { spot: here.spot, distance: d };
                     waiting[bucket(d).max(b)].push(j);
                 }
             }
         }
     }
-    Ok(best.iter().zip(mask).map(|(d, m)| if *m >= 0.5 { d.min(reach) } else { -d.min(reach) }).collect())
+    let sign = |k: &Known, m: &f32| if *m >= 0.5 { k.distance.min(reach) } else { -k.distance.min(reach) };
+    Ok(known.par_iter().zip(mask).map(|(k, m)| sign(k, m)).collect())
+}
+
+/// The nearest spot of the border that a texel has been told of.
+#[derive(Clone, Copy)]
+struct Known {
+    spot: Vec3,
+    distance: f32,
+}
+
+impl Known {
+    const NOTHING: Known = Known { spot: Vec3::ZERO, distance: f32::INFINITY };
 }
 
 /// 0 to 1 over `width` mm around 0, smooth at both ends.

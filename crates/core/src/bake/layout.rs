@@ -1,10 +1,11 @@
-//! How well a piece is laid out in UV: density, its spread, and stretch.
+//! How well a piece is laid out in UV: density, its spread, stretch, and what lies over one another.
 
 use glam::{Vec2, Vec3};
 use serde::Serialize;
 use ts_rs::TS;
 
-use super::Piece;
+use super::Atlas;
+use crate::mesh::{Finding, Piece};
 
 /// The report. Shares are of the surface's area.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, TS)]
@@ -21,6 +22,24 @@ pub struct UvReport {
     pub worst_stretch: f32,
     /// Share of the square's texels that are covered.
     pub filled: f32,
+    /// Share of the covered texels that more than one triangle covers.
+    pub overlap: f32,
+}
+
+/// Shares of the texels below this are exporters' rounding.
+const NOTICED: f32 = 0.002;
+
+impl UvReport {
+    /// What is said of UVs that lie over one another; none where they don't.
+    pub fn finding(&self) -> Option<Finding> {
+        (self.overlap > NOTICED).then(|| Finding {
+            serious: true,
+            what: format!("{:.1} % of the texels are covered more than once.", self.overlap * 100.0),
+            remedy: "What lies over one another looks alike, as the first of it does: fine for copies that are meant to. Lay the charts apart in the modeller \
+                     if each is to wear in its own way."
+                .into(),
+        })
+    }
 }
 
 /// Largest and smallest singular value of the map from the surface (mm) to the square (texels), of one triangle; none where it has no area.
@@ -41,6 +60,9 @@ fn singular(piece: &Piece, t: u32, size: f32) -> Option<(f32, f32)> {
     let root = ((e - g) * (e - g) + 4.0 * f * f).sqrt();
     Some((((e + g + root) * 0.5).sqrt(), ((e + g - root).max(0.0) * 0.5).sqrt()))
 }
+
+/// The size at which overlaps are counted, at most: enough for a share.
+const COUNTED_AT: u32 = 512;
 
 /// Reports on a piece at `size` texels along a sheet.
 pub fn report(piece: &Piece, size: u32) -> UvReport {
@@ -77,5 +99,11 @@ pub fn report(piece: &Piece, size: u32) -> UvReport {
         stretch: mean as f32,
         worst_stretch: quantile(&stretch, 0.95),
         filled: (filled / square).min(1.0) as f32,
+        overlap: overlap(piece, size.min(COUNTED_AT)),
     }
+}
+
+fn overlap(piece: &Piece, size: u32) -> f32 {
+    let atlas = Atlas::build(piece, size);
+    atlas.overlaps as f32 / atlas.len().max(1) as f32
 }

@@ -111,6 +111,8 @@ pub struct ParamSpec {
     pub group: &'static str,
     /// It has an effect only while the setting of the first key stands at one of the values; always when there is no key.
     pub when: (&'static str, Vec<&'static str>),
+    /// It is a value of the mask that its step changes: drawn into the histogram of the mask before that step.
+    pub marks: bool,
 }
 
 impl ParamSpec {
@@ -128,12 +130,18 @@ impl ParamSpec {
             help,
             group: "",
             when: ("", vec![]),
+            marks: false,
         }
     }
 
     /// The same under a heading.
     pub fn in_group(self, group: &'static str) -> Self {
         Self { group, ..self }
+    }
+
+    /// The same, as a value of the mask before the step.
+    pub fn marking(self) -> Self {
+        Self { marks: true, ..self }
     }
 
     /// The same, with an effect only while another setting stands at one of `values`.

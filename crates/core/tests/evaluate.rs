@@ -3,12 +3,17 @@
 mod common;
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
-use common::{coat, cube, document, evaluated, evaluated_with, group, numbers, plate, step};
+use common::{add_box, coat, cube, document, evaluated, evaluated_with, group, numbers, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check};
 use dustcoat_core::evaluate::{Cache, Context, EvaluateError, Evaluation, evaluate, mask, steps};
+use dustcoat_core::mask::shaper::SHAPERS;
+use dustcoat_core::mask::starter::STARTERS;
 use dustcoat_core::mask::{Join, Step};
+use dustcoat_core::mesh::{Piece, Soup};
+use dustcoat_core::pattern::PATTERNS;
 use dustcoat_core::setting::{DialDrive, Param, Value};
 use dustcoat_core::task::{Cancel, silent};
 use proptest::prelude::*;
@@ -343,4 +348,129 @@ fn a_line_with_whole_mask_steps_is_kept_step_by_step() {
     assert!(!second.computed.iter().any(|c| c.contains("step of") || c.contains("pattern")), "{:?}", second.computed);
     let fresh = evaluated(&document(vec![coat("a", "#ffffff", steps(0.4))]), &surface);
     assert_eq!(second.channels["base_color"], fresh.channels["base_color"], "kept or not, the same");
+}
+
+#[test]
+fn a_tile_shows_what_the_mask_holds_there() {
+    let surface = surface();
+    let texels: Vec<u32> = (0..surface.atlas.len() as u32).step_by(13).collect();
+    let subset = surface.subset(&texels);
+    let cache = Cache::new(1 << 28);
+    let readings = |_: &str| None;
+    let (cancel, progress) = (Cancel::default(), silent);
+    let context = Context {
+        surface: &surface,
+        readings: &readings,
+        tag: "",
+        cache: &cache,
+        cancel: &cancel,
+        progress: &progress,
+    };
+    let compare = |what: &str, steps: Vec<Step>| {
+        let d = document(vec![coat("a", "#ffffff", steps)]);
+        let whole = mask(&d, "a", &context).unwrap().0;
+        let tiles = steps::after_each(&d, "a", &context, &texels, &subset).unwrap();
+        let last = &tiles.last().unwrap().1;
+        let off = texels.iter().zip(last).map(|(i, v)| (whole[*i as usize] - v).abs()).fold(0.0f32, f32::max);
+        assert!(off < 1e-6, "{what}: off by {off}");
+    };
+    for pattern in PATTERNS {
+        for placement in ["solid", "triplanar", "planar", "cylindrical", "radial", "uv"] {
+            if pattern.flat && placement == "solid" {
+                continue;
+            }
+            let settings = [("placement", Param::from(placement)), ("warp", 3.0.into()), ("turn_y", 20.0.into())];
+            compare(&format!("{} {placement}", pattern.kind), vec![step(Join::Replace, pattern.kind, &settings)]);
+        }
+    }
+    for shaper in SHAPERS {
+        let around = vec![
+            step(Join::Replace, "perlin", &numbers([("size", 20.0)])),
+            step(Join::Replace, shaper.kind, &[]),
+            step(Join::Multiply, "worley", &[]),
+        ];
+        compare(shaper.kind, around);
+    }
+}
+
+#[test]
+fn the_mask_before_a_step_is_asked_for_where_the_step_cuts_it() {
+    let surface = Surface::new(plate(50.0), 64);
+    let d = document(vec![coat(
+        "a",
+        "#ffffff",
+        vec![
+            step(Join::Replace, "gradient", &numbers([("size", 50.0)])),
+            step(Join::Replace, "invert", &[]),
+            step(Join::Replace, "threshold", &numbers([("cut", 0.8)])),
+        ],
+    )]);
+    let (cache, cancel, progress) = (Cache::new(1 << 24), Cancel::default(), silent);
+    let context = Context {
+        surface: &surface,
+        readings: &|_| None,
+        tag: "",
+        cache: &cache,
+        cancel: &cancel,
+        progress: &progress,
+    };
+    let before = |id: &str| steps::before(&d, "a", id, &context).unwrap();
+    assert!(before("s1").is_none() && before("s2").is_none() && before("s9").is_none());
+    let ramp = before("s3").unwrap();
+    let shares = steps::histogram(&surface, &ramp, 4);
+    assert!(shares.iter().all(|s| (s - 0.25).abs() < 0.03), "a ramp, not what the cut leaves of it: {shares:?}");
+}
+
+#[test]
+fn ready_lines_make_something_of_a_piece() {
+    // A post on a slab: edges, tops, and a hollow all round.
+    let mut soup = Soup::default();
+    add_box(&mut soup, [-60.0, 0.0, -60.0], [60.0, 12.0, 60.0], [0.0, 0.0, 0.5, 1.0]);
+    add_box(&mut soup, [-14.0, 12.0, -14.0], [14.0, 90.0, 14.0], [0.5, 0.0, 1.0, 1.0]);
+    let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 256);
+    for starter in STARTERS {
+        let mut layer = coat("a", "#ffffff", starter.steps());
+        layer.name = starter.label.into();
+        let e = evaluated(&document(vec![layer]), &surface);
+        let covers = e.coverage[0].mask;
+        assert!((0.001..0.9).contains(&covers), "{}: {covers}", starter.kind);
+    }
+}
+
+/// One change of a line of five steps: which step, and what is done to it.
+fn any_change() -> impl Strategy<Value = (usize, u8, u32)> {
+    (0usize..5, 0u8..3, 0u32..4)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    /// Whatever is changed in whatever order: with a cache that has seen all of it, the pixels are those of a fresh one.
+    #[test]
+    fn a_cache_that_has_seen_much_gives_no_other_pixels(changes in prop::collection::vec(any_change(), 1..8)) {
+        let surface = Surface::new(plate(40.0), 64);
+        let cache = Cache::new(1 << 26);
+        let mut base = coat("base", "#204060", vec![step(Join::Replace, "perlin", &numbers([("size", 9.0)])), step(Join::Replace, "threshold", &[])]);
+        base.publish = Some("spots".into());
+        let line = vec![
+            step(Join::Replace, "follow", &[("name", "spots".into())]),
+            step(Join::Replace, "grow", &numbers([("by", 1.0)])),
+            step(Join::Multiply, "worley", &numbers([("size", 7.0)])),
+            step(Join::Replace, "blur", &numbers([("radius", 1.0)])),
+            step(Join::Max, "below", &[("channel", "roughness".into())]),
+        ];
+        let mut d = document(vec![base, coat("top", "#ffffff", line)]);
+        for (at, what, by) in changes {
+            match what {
+                0 => d.layers[1].mask.steps[at].on ^= true,
+                1 => d.layers[1].mask.steps[at].amount = (0.25 + 0.25 * f64::from(by)).into(),
+                _ => _ = d.layers[0].mask.steps[1].settings.insert("cut".into(), (0.3 + 0.1 * f64::from(by)).into()),
+            }
+            let (kept, fresh) = (evaluated_with(&d, &surface, &cache), evaluated(&d, &surface));
+            for (kind, plane) in &fresh.channels {
+                prop_assert_eq!(&kept.channels[kind], plane, "{}", kind);
+            }
+            prop_assert_eq!(&kept.coverage, &fresh.coverage);
+        }
+    }
 }

@@ -8,6 +8,7 @@ use common::{Dice, add_box, cube, measured, numbers, plate, quad};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::bake::bvh::{Bvh, Packet, WIDTH};
 use dustcoat_core::mesh::{Piece, Soup};
+use dustcoat_core::task::Cancel;
 use glam::Vec3;
 
 /// A floor 100 mm wide, beside a wall of height `h` that is as good as endless.
@@ -292,5 +293,21 @@ fn a_contrived_mesh_does_not_overflow_the_walk() {
         let middle = (a + b + c) / 3.0;
         let from = middle + Vec3::new(-middle.x * 0.01, 0.0, 0.0);
         assert!(bvh.first_hit(from, Vec3::X).is_some(), "triangle {k} is found");
+    }
+}
+
+#[test]
+fn the_hierarchy_is_not_built_when_somebody_has_asked_to_stop() {
+    let surface = Surface::new(cube(40.0), 64);
+    let cancel = Cancel::default();
+    cancel.cancel();
+    assert!(surface.ready(&cancel).is_err() && Bvh::of_piece_unless(&surface.piece, &cancel).is_err());
+    // Asked again it is built, and is the one that would have been built at once.
+    surface.ready(&Cancel::default()).unwrap();
+    let (late, at_once) = (surface.bvh(), Bvh::of_piece(&surface.piece));
+    for direction in [Vec3::X, Vec3::new(0.3, -0.8, 0.52), Vec3::new(-0.6, 0.1, -0.79)] {
+        let from = Vec3::new(1.0, 2.0, 3.0) - direction * 200.0;
+        assert_eq!(late.first_hit(from, direction), at_once.first_hit(from, direction));
+        assert!(late.first_hit(from, direction).is_some());
     }
 }

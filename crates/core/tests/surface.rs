@@ -4,78 +4,20 @@ mod common;
 
 use std::collections::BTreeMap;
 use std::f32::consts::TAU;
-use std::io::Cursor;
+
 use std::sync::Arc;
 
 use common::{Dice, add_box, cube, measured, numbers, plate, quad};
-use dustcoat_core::bake::{Finer, Surface, layout, reading};
+use dustcoat_core::bake::{Atlas, Finer, Surface, layout};
 use dustcoat_core::finish::relief;
-use dustcoat_core::mesh::intake::{Intake, PartLook, PartsBy, PictureUse, guess_purpose, guess_sheet};
+use dustcoat_core::mesh::intake::{Intake, PartLook, PartsBy, guess_purpose};
 use dustcoat_core::mesh::swap::match_parts;
 use dustcoat_core::mesh::{MeshSource, Piece, Soup, write};
-use dustcoat_core::setting::Settings;
+
 use glam::Vec3;
-use image::{DynamicImage, ImageFormat, Rgb, RgbImage};
 
 fn built(soup: Soup) -> Arc<Piece> {
     Arc::new(Piece::build(soup).unwrap())
-}
-
-fn png(picture: RgbImage) -> Vec<u8> {
-    let mut out = Cursor::new(Vec::new());
-    DynamicImage::ImageRgb8(picture).write_to(&mut out, ImageFormat::Png).unwrap();
-    out.into_inner()
-}
-
-/// The intake of a piece with one picture, and the piece that it makes.
-fn with_picture(piece: &Piece, purpose: &str, picture: RgbImage, change: impl Fn(&mut Intake)) -> Piece {
-    let bytes = png(picture);
-    let used = PictureUse { hash: "h".into(), file: "p.png".into(), purpose: purpose.into(), ..PictureUse::default() };
-    let mut intake = Intake { pictures: vec![used], ..Intake::default() };
-    if purpose == "parts" {
-        intake.parts_by = PartsBy::Picture;
-    }
-    change(&mut intake);
-    piece.take_in(&intake, &|_| Some(bytes.clone()))
-}
-
-#[test]
-fn an_id_picture_tells_parts_by_texel_whatever_its_borders_are_blended_like() {
-    // Three bands with soft borders of eight texels, and a little patch.
-    let bands = [[200, 40, 40], [40, 160, 60], [50, 60, 190]];
-    let picture = RgbImage::from_fn(256, 256, |x, y| {
-        if (120..134).contains(&x) && (10..24).contains(&y) {
-            return Rgb([230, 220, 60]);
-        }
-        let at = f64::from(y) / 256.0 * 3.0;
-        let (band, into) = (at as usize, at.fract());
-        let share = ((into - 0.9) / 0.1).clamp(0.0, 1.0) * if band < 2 { 1.0 } else { 0.0 };
-        let (a, b) = (bands[band], bands[(band + 1).min(2)]);
-        Rgb([0, 1, 2].map(|k| (f64::from(a[k]) * (1.0 - share) + f64::from(b[k]) * share) as u8))
-    });
-    let piece = with_picture(&plate(100.0), "parts", picture, |_| {});
-    assert_eq!(piece.parts.len(), 4, "{:?}", piece.parts);
-    let names: Vec<&str> = piece.parts.iter().map(|p| p.name.as_str()).collect();
-    for name in ["Red", "Green", "Blue", "Yellow"] {
-        assert!(names.contains(&name), "{name} in {names:?}");
-    }
-    let total: f64 = piece.parts.iter().map(|p| p.area).sum();
-    assert!((total - 10_000.0).abs() < 1.0, "the parts share the surface: {total} mm²");
-    let surface = Surface::new(Arc::new(piece), 128);
-    let a = &surface.atlas;
-    let part_at =
-        |u: f32, v: f32| surface.piece.parts[a.part[a.at_uv(0, [u, v]).unwrap() as usize] as usize].name.as_str();
-    assert_eq!(
-        [part_at(0.2, 0.1), part_at(0.2, 0.5), part_at(0.2, 0.9), part_at(0.495, 0.066)],
-        ["Red", "Green", "Blue", "Yellow"]
-    );
-}
-
-#[test]
-fn a_wider_tolerance_takes_like_colours_together() {
-    let picture = || RgbImage::from_fn(64, 64, |x, _| if x < 32 { Rgb([200, 40, 40]) } else { Rgb([170, 40, 60]) });
-    let parts = |t: f32| with_picture(&plate(10.0), "parts", picture(), |i| i.tolerance = t).parts.len();
-    assert_eq!((parts(0.03), parts(0.2)), (2, 1));
 }
 
 #[test]
@@ -102,96 +44,6 @@ fn vertex_colours_tell_parts_and_a_part_can_be_renamed_and_recoloured() {
     let bare = cube(10.0).take_in(&intake, &|_| None);
     assert!(bare.findings.iter().any(|f| f.what.contains("has none")), "{:?}", bare.findings);
     assert_eq!(bare.parts.len(), 6, "it falls back on the material slots");
-}
-
-#[test]
-fn a_picture_stands_in_for_a_reading_and_needs_no_rays() {
-    let ramp = RgbImage::from_fn(256, 4, |x, _| Rgb([x as u8; 3]));
-    let piece = Arc::new(with_picture(&plate(50.0), "occlusion", ramp.clone(), |_| {}));
-    let surface = Surface::new(piece.clone(), 64);
-    let open = measured(&surface, "occlusion", &[]);
-    let at = |u: f32| open[surface.atlas.at_uv(0, [u, 0.5]).unwrap() as usize];
-    for u in [0.1f32, 0.5, 0.9] {
-        assert!((at(u) - u).abs() < 0.02, "{} at {u}", at(u));
-    }
-    let turned = with_picture(&plate(50.0), "occlusion", ramp, |i| i.pictures[0].invert = true);
-    assert_ne!(turned.look, piece.look);
-    let surface = Surface::new(Arc::new(turned), 64);
-    let open = measured(&surface, "occlusion", &[]);
-    assert!((open[surface.atlas.at_uv(0, [0.1, 0.5]).unwrap() as usize] - 0.9).abs() < 0.02);
-    let gone = plate(50.0).take_in(
-        &Intake {
-            pictures: vec![PictureUse { purpose: "occlusion".into(), file: "ao.png".into(), ..PictureUse::default() }],
-            ..Intake::default()
-        },
-        &|_| None,
-    );
-    assert!(gone.stand_ins.is_empty() && gone.findings.iter().any(|f| f.what.contains("ao.png")));
-}
-
-#[test]
-fn a_picture_of_curvature_serves_edges_and_recesses() {
-    let ramp = RgbImage::from_fn(256, 4, |x, _| Rgb([x as u8; 3]));
-    let surface = Surface::new(Arc::new(with_picture(&plate(50.0), "curvature", ramp, |_| {})), 64);
-    let (edges, recesses) = (measured(&surface, "edges", &[]), measured(&surface, "recesses", &[]));
-    let at = |v: &[f32], u: f32| v[surface.atlas.at_uv(0, [u, 0.5]).unwrap() as usize];
-    for u in [0.1f32, 0.5, 0.9] {
-        assert!((at(&edges, u) - (2.0 * u - 1.0).max(0.0)).abs() < 0.03, "bright stands out: {}", at(&edges, u));
-        assert!((at(&recesses, u) - (1.0 - 2.0 * u).max(0.0)).abs() < 0.03, "dark lies deep: {}", at(&recesses, u));
-    }
-    assert!(reading::find("edges").unwrap().key(&surface.piece, &|_| Settings::new()).is_none(), "no rays are cast");
-}
-
-#[test]
-fn every_sheet_has_its_own_picture() {
-    let mut soup = Soup::default();
-    quad(&mut soup, "l", [[0.0, 0.0, 20.0], [20.0, 0.0, 20.0], [20.0, 0.0, 0.0], [0.0; 3]], [0.0, 0.0, 1.0, 1.0]);
-    quad(
-        &mut soup,
-        "r",
-        [[30.0, 0.0, 20.0], [50.0, 0.0, 20.0], [50.0, 0.0, 0.0], [30.0, 0.0, 0.0]],
-        [1.0, 0.0, 2.0, 1.0],
-    );
-    let piece = Piece::build(soup).unwrap();
-    let names: Vec<&str> = piece.sheets.iter().map(|s| s.name.as_str()).collect();
-    assert_eq!(names, ["1001", "1002"]);
-    assert_eq!(guess_sheet("crate_ao.1002.png", &piece.sheets), "1002");
-    assert_eq!(guess_sheet("crate_ao_21002.png", &piece.sheets), "", "part of a longer number is no UDIM number");
-    let grey = |v: u8| png(RgbImage::from_pixel(4, 4, Rgb([v; 3])));
-    let used = |hash: &str, sheet: &str| PictureUse {
-        hash: hash.into(),
-        file: format!("ao.{sheet}.png"),
-        purpose: "occlusion".into(),
-        sheet: sheet.into(),
-        ..PictureUse::default()
-    };
-    let bytes = |u: &PictureUse| Some(grey(if u.hash == "dark" { 51 } else { 204 }));
-    let intake = |pictures| Intake { pictures, ..Intake::default() };
-    let both = piece.take_in(&intake(vec![used("dark", "1001"), used("light", "1002")]), &bytes);
-    let surface = Surface::new(Arc::new(both), 32);
-    let open = measured(&surface, "occlusion", &[]);
-    let at = |sheet: u16| open[surface.atlas.at_uv(sheet, [0.5, 0.5]).unwrap() as usize];
-    assert!((at(0) - 0.2).abs() < 1e-3 && (at(1) - 0.8).abs() < 1e-3, "{} {}", at(0), at(1));
-    let one = piece.take_in(&intake(vec![used("dark", "1001")]), &bytes);
-    assert!(one.stand_ins.is_empty() && one.findings.iter().any(|f| f.serious && f.what.contains("1002")));
-    let filled = piece.take_in(&intake(vec![used("dark", "1002"), used("light", "")]), &bytes);
-    assert!(filled.stand_ins.contains_key("occlusion"), "one for all sheets fills the gaps: {:?}", filled.findings);
-}
-
-#[test]
-fn normals_of_a_picture_are_taken_in_both_conventions() {
-    // A dent: the normal leans to the right and up the texture.
-    let lean = |green: u8| RgbImage::from_pixel(8, 8, Rgb([180, green, 220]));
-    let taken = |green: u8, down: bool| {
-        let piece = with_picture(&plate(50.0), "normal", lean(green), |i| i.pictures[0].green_down = down);
-        let surface = Surface::new(Arc::new(piece), 64);
-        relief::normals(&surface, &vec![0.0; surface.atlas.len()])[surface.atlas.len() / 2]
-    };
-    let (up, down) = (taken(180, false), taken(76, true));
-    let expected = Vec3::new(52.0, 52.0, 92.0).normalize();
-    for n in [up, down] {
-        assert!((Vec3::from(n) - expected).length() < 0.02, "{n:?} against {expected}");
-    }
 }
 
 #[test]
@@ -333,7 +185,7 @@ fn a_mesh_without_uvs_is_unwrapped_evenly_without_overlap_the_same_every_time() 
     assert!((8..60).contains(&piece.charts), "{} charts", piece.charts);
     let surface = Surface::new(piece.clone(), 512);
     assert_eq!(surface.atlas.overlaps, 0);
-    let report = layout::report(&piece, 512);
+    let report = layout::report(&piece, &surface.atlas);
     assert!(report.fine / report.coarse < 1.5, "islands keep one scale: {report:?}");
     assert!(report.worst_stretch < 1.5 && report.filled > 0.3, "{report:?}");
     assert_eq!(piece.uvs, built(soup).uvs);
@@ -349,11 +201,12 @@ fn a_mesh_without_uvs_is_unwrapped_evenly_without_overlap_the_same_every_time() 
 
 #[test]
 fn the_layout_report_knows_a_square_from_a_stretched_one() {
-    let even = layout::report(&plate(64.0), 512);
+    let report = |piece: &Piece, size: u32| layout::report(piece, &Atlas::build(piece, size));
+    let even = report(&plate(64.0), 512);
     assert!((even.density - 8.0).abs() < 0.01 && (even.stretch - 1.0).abs() < 1e-3 && (even.filled - 1.0).abs() < 1e-3);
     let mut soup = Soup::default();
     quad(&mut soup, "a", [[0.0, 0.0, 10.0], [40.0, 0.0, 10.0], [40.0, 0.0, 0.0], [0.0; 3]], [0.0, 0.0, 1.0, 1.0]);
-    let long = layout::report(&Piece::build(soup).unwrap(), 100);
+    let long = report(&Piece::build(soup).unwrap(), 100);
     assert!((long.stretch - 4.0).abs() < 1e-3, "{long:?}");
     assert!(even.overlap == 0.0 && even.finding().is_none());
     // Two squares of one part, half over one another: a third of what they cover is covered twice.
@@ -362,7 +215,7 @@ fn the_layout_report_knows_a_square_from_a_stretched_one() {
         let corners = [[x, 0.0, 20.0], [x + 20.0, 0.0, 20.0], [x + 20.0, 0.0, 0.0], [x, 0.0, 0.0]];
         quad(&mut soup, "a", corners, [u, 0.0, u + 0.6, 0.6]);
     }
-    let twice = layout::report(&Piece::build(soup).unwrap(), 256);
+    let twice = report(&Piece::build(soup).unwrap(), 256);
     assert!((twice.overlap - 1.0 / 3.0).abs() < 0.02, "{twice:?}");
     assert!(twice.finding().is_some_and(|f| f.what.starts_with("33.")), "{:?}", twice.finding());
 }
@@ -641,58 +494,4 @@ fn edges_are_smoother_when_they_are_measured_finely() {
     for i in flat.filter(|_| dice.roll() < 0.2) {
         assert_eq!(on[i], off[i], "what lies flat is not measured twice");
     }
-}
-
-#[test]
-fn a_picture_in_a_mask_lies_in_millimetres_and_goes_on_without_a_visible_repeat() {
-    use common::{coat, document, evaluated, step};
-    use dustcoat_core::mask::Join;
-    use dustcoat_core::setting::Param;
-    // Left half black, right half white, 2 : 1.
-    let halves = RgbImage::from_fn(64, 32, |x, _| Rgb([if x < 32 { 0 } else { 255 }; 3]));
-    let bytes = png(halves);
-    let used =
-        PictureUse { hash: "h".into(), file: "grain.png".into(), purpose: "mask".into(), ..PictureUse::default() };
-    let intake = Intake { pictures: vec![used], ..Intake::default() };
-    let piece = Arc::new(plate(100.0).take_in(&intake, &|_| Some(bytes.clone())));
-    assert_ne!(piece.look, plate(100.0).take_in(&Intake::default(), &|_| None).look);
-    let surface = Surface::new(piece, 256);
-    let laid = |changes: &[(&str, Param)]| {
-        let mut all =
-            vec![("picture", Param::from("grain.png")), ("placement", "planar".into()), ("size", 40.0.into())];
-        all.extend_from_slice(changes);
-        let d = document(vec![coat("a", "#ffffff", vec![step(Join::Replace, "picture", &all)])]);
-        let e = evaluated(&d, &surface);
-        e.channels["base_color"].iter().take(surface.atlas.len()).copied().collect::<Vec<f32>>()
-    };
-    let at =
-        |v: &[f32], x: f32, z: f32| v[surface.atlas.at_uv(0, [x / 100.0 + 0.5, z / 100.0 + 0.5]).unwrap() as usize];
-    let bare = at(&laid(&[("picture", Param::from("gone.png"))]), 0.0, 0.0);
-    // Once: 40 × 20 mm around the origin, its right half white.
-    let once = laid(&[("repeat", "once".into())]);
-    for (x, z, white) in
-        [(10.0, 0.0, true), (-10.0, 0.0, false), (30.0, 0.0, false), (10.0, 15.0, false), (19.0, 9.0, true)]
-    {
-        let v = at(&once, x, z);
-        assert_eq!(v > 0.9, white, "{x} {z}: {v}, bare {bare}");
-    }
-    // As tiles it repeats every 40 mm along and 20 mm down.
-    let tiles = laid(&[("repeat", "tiles".into())]);
-    for (x, z) in [(-33.0, 3.0), (-7.0, 12.0), (-1.0, -25.0)] {
-        assert!((at(&tiles, x, z) - at(&tiles, x + 40.0, z)).abs() < 0.05);
-    }
-    // Without a visible repeat it does not, but keeps its mean.
-    let hidden = laid(&[("size", 12.0.into())]);
-    let likeness = |shift: f32| {
-        let points: Vec<(f32, f32)> =
-            (0..2000).map(|i| ((i % 50) as f32 - 40.0, (i / 50) as f32 * 2.0 - 40.0)).collect();
-        let (mean, n) = (points.iter().map(|p| at(&hidden, p.0, p.1)).sum::<f32>() / 2000.0, points.len() as f32);
-        let product: f32 =
-            points.iter().map(|p| (at(&hidden, p.0, p.1) - mean) * (at(&hidden, p.0 + shift, p.1) - mean)).sum();
-        let power: f32 = points.iter().map(|p| (at(&hidden, p.0, p.1) - mean).powi(2)).sum();
-        (product / power, mean, n)
-    };
-    let (repeat, mean, _) = likeness(12.0);
-    assert!(repeat < 0.35, "a tile's width on it is another picture: {repeat}");
-    assert!((mean - (bare + (1.0 - bare) * 0.5)).abs() < 0.1, "half of it is white: {mean}");
 }

@@ -2,10 +2,10 @@
 //! `cargo run --release -p dustcoat-demo --example patterns -- docs/patterns.png [KIND.SETTING=VALUE…]`
 
 use dustcoat_core::bake::Surface;
-use dustcoat_core::handoff::png;
 use dustcoat_core::pattern::{PATTERNS, Placed};
 use dustcoat_core::setting::{DialStates, Param, Settings, Value, resolve};
 use dustcoat_core::still::{Camera, Shot};
+use dustcoat_demo::sheet;
 
 const TILE: u32 = 230;
 const ACROSS: u32 = 6;
@@ -18,9 +18,8 @@ fn main() {
     let shot = Shot::new(&surface, Camera::framing(&surface.piece, 1.0, 1.0), TILE, TILE);
     let seen = shot.seen();
     let subset = surface.subset(&seen);
-    let (width, rows) = (TILE * ACROSS, (PATTERNS.len() as u32).div_ceil(ACROSS));
-    let mut sheet = vec![0x77u8; (width * TILE * rows * 4) as usize];
-    for (k, pattern) in PATTERNS.iter().enumerate() {
+    let mut pictures = vec![];
+    for pattern in PATTERNS {
         let mut settings = Settings::new();
         for change in &changes {
             let (name, value) = change.split_once('=').expect("setting=value");
@@ -36,19 +35,9 @@ fn main() {
             placed.fill(&subset, i * 4096, run);
         }
         let nanoseconds = clock.elapsed().as_nanos() as f64 / seen.len() as f64;
-        let picture = shot.mask_picture(&subset, &values);
-        let (left, top) = (k as u32 % ACROSS * TILE, k as u32 / ACROSS * TILE);
-        for (p, pixel) in picture.chunks_exact(4).enumerate() {
-            let (x, y) = (left + p as u32 % TILE, top + p as u32 / TILE);
-            let at = ((y * width + x) * 4) as usize;
-            let alpha = u32::from(pixel[3]);
-            for c in 0..3 {
-                sheet[at + c] = ((u32::from(pixel[c]) * alpha + 0x77 * (255 - alpha)) / 255) as u8;
-            }
-            sheet[at + 3] = 255;
-        }
+        pictures.push(shot.mask_picture(&subset, &values));
         let (low, high) = values.iter().fold((1.0f32, 0.0f32), |(l, h), v| (l.min(*v), h.max(*v)));
         println!("{}: {nanoseconds:.0} ns per texel, {low:.2} to {high:.2}", pattern.label);
     }
-    std::fs::write(&out, png::rgba8(&sheet, width, TILE * rows)).expect("the file can be written");
+    sheet::write(&out, TILE, ACROSS, &pictures);
 }

@@ -4,11 +4,11 @@
 use std::collections::HashMap;
 
 use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, READINGS, Surface, measure};
-use dustcoat_core::handoff::png;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{DialStates, Settings, resolve};
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
+use dustcoat_demo::sheet;
 
 const TILE: u32 = 260;
 const ACROSS: u32 = 5;
@@ -19,8 +19,7 @@ fn main() {
     let shot = Shot::new(&surface, Camera::framing(&surface.piece, 1.0, 1.0), TILE, TILE);
     let seen = shot.seen();
     let subset = surface.subset(&seen);
-    let (width, rows) = (TILE * ACROSS, (READINGS.len() as u32).div_ceil(ACROSS));
-    let mut sheet = vec![0x77u8; (width * TILE * rows * 4) as usize];
+    let mut pictures = vec![];
     let measured: HashMap<&str, Plane> = MEASUREMENTS
         .iter()
         .map(|m| {
@@ -28,22 +27,12 @@ fn main() {
             (m.kind, measure(m, &surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it"))
         })
         .collect();
-    for (k, reading) in READINGS.iter().enumerate() {
+    for reading in READINGS {
         let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
         let plane = reading.plane(&surface, &settings, reading.measurement().and_then(|m| measured.get(m.kind)));
         let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();
-        let picture = shot.mask_picture(&subset, &values);
-        let (left, top) = (k as u32 % ACROSS * TILE, k as u32 / ACROSS * TILE);
-        for (p, pixel) in picture.chunks_exact(4).enumerate() {
-            let (x, y) = (left + p as u32 % TILE, top + p as u32 / TILE);
-            let at = ((y * width + x) * 4) as usize;
-            let alpha = u32::from(pixel[3]);
-            for c in 0..3 {
-                sheet[at + c] = ((u32::from(pixel[c]) * alpha + 0x77 * (255 - alpha)) / 255) as u8;
-            }
-            sheet[at + 3] = 255;
-        }
+        pictures.push(shot.mask_picture(&subset, &values));
         println!("{}", reading.label);
     }
-    std::fs::write(&out, png::rgba8(&sheet, width, TILE * rows)).expect("the file can be written");
+    sheet::write(&out, TILE, ACROSS, &pictures);
 }

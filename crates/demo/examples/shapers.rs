@@ -8,13 +8,13 @@ use std::time::Instant;
 use dustcoat_core::bake::{Surface, measure, measurement};
 use dustcoat_core::document::{Document, Layer};
 use dustcoat_core::evaluate::{Cache, Context, mask, needs};
-use dustcoat_core::handoff::png;
 use dustcoat_core::mask::Step;
 use dustcoat_core::mask::shaper::SHAPERS;
 use dustcoat_core::mask::starter::STARTERS;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
+use dustcoat_demo::sheet;
 use serde_json::json;
 
 const TILE: u32 = 276;
@@ -34,9 +34,9 @@ fn main() {
         stage.picture(kind, steps)
     };
     let all = std::iter::once(stage.picture("the mask", base.clone())).chain(SHAPERS.iter().map(|s| with(s.kind)));
-    sheet(&shapers, 5, &all.collect::<Vec<_>>());
+    sheet::write(&shapers, TILE, 5, &all.collect::<Vec<_>>());
     let all: Vec<Vec<u8>> = STARTERS.iter().map(|s| stage.picture(s.kind, s.steps())).collect();
-    sheet(&starters, 5, &all);
+    sheet::write(&starters, TILE, 5, &all);
 }
 
 /// A piece, what its camera sees, and what was measured of it.
@@ -90,21 +90,4 @@ impl Stage {
         let values: Vec<f32> = self.seen.iter().map(|i| plane[*i as usize]).collect();
         self.shot.mask_picture(&self.subset, &values)
     }
-}
-
-/// Pictures side by side on the view's grey.
-fn sheet(file: &str, across: u32, pictures: &[Vec<u8>]) {
-    let (width, rows) = (TILE * across, (pictures.len() as u32).div_ceil(across));
-    let mut sheet = [0x77, 0x77, 0x77, 255].repeat((width * TILE * rows) as usize);
-    for (k, picture) in pictures.iter().enumerate() {
-        let (left, top) = (k as u32 % across * TILE, k as u32 / across * TILE);
-        for (p, pixel) in picture.chunks_exact(4).enumerate() {
-            let (x, y) = (left + p as u32 % TILE, top + p as u32 / TILE);
-            let (at, alpha) = (((y * width + x) * 4) as usize, u32::from(pixel[3]));
-            for c in 0..3 {
-                sheet[at + c] = ((u32::from(pixel[c]) * alpha + 0x77 * (255 - alpha)) / 255) as u8;
-            }
-        }
-    }
-    std::fs::write(file, png::rgba8(&sheet, width, TILE * rows)).expect("the file can be written");
 }

@@ -6,6 +6,7 @@
 pub mod kit;
 pub mod pieces;
 pub mod projects;
+pub mod sheet;
 
 use std::sync::Arc;
 

@@ -44,6 +44,13 @@ impl Shots<'_> {
         }
     }
 
+    /// Takes the pointer off whatever says something while it is over it.
+    async fn look_away(&self) {
+        let canvas = self.page.find(".view canvas").await;
+        self.page.driver.action_chain().move_to_element_center(&canvas).perform().await.expect("the pointer moves");
+        self.page.settled().await;
+    }
+
     async fn all(&self) {
         let page = self.page;
         page.open("/").await;
@@ -53,7 +60,7 @@ impl Shots<'_> {
         self.take("build").await;
         page.press(&page.find(".coat[data-layer='Recess rust'] .name-button").await).await;
         if self.wanted("build-step") {
-            page.press(&page.find(".tile[data-step='Clouds'] .tile-picture").await).await;
+            page.press(&page.find(".tile[data-step='Threshold'] .tile-picture").await).await;
             self.take("build-step").await;
         }
         if self.wanted("mask-alone") {
@@ -70,6 +77,7 @@ impl Shots<'_> {
         }
         if self.wanted("graphite") {
             page.click("Dark panels (graphite)").await;
+            self.look_away().await;
             self.take("graphite").await;
             page.click("Light panels (plaster)").await;
         }
@@ -77,6 +85,13 @@ impl Shots<'_> {
             page.click("Find a step").await;
             self.take("finder").await;
             page.keys(thirtyfour::Key::Escape + "").await;
+        }
+        if self.wanted("ready-lines") {
+            page.click("Lay a coat").await;
+            page.click("Find a step").await;
+            self.take("ready-lines").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+            page.press(&page.find(".undo").await).await;
         }
         if self.wanted("cabinet") {
             page.click("Cabinet").await;
@@ -86,6 +101,11 @@ impl Shots<'_> {
         if self.wanted("surface") {
             page.click("Surface").await;
             page.click("Show in colour").await;
+            page.driver
+                .execute("document.querySelector('.panel.left').scrollTop = 0", vec![])
+                .await
+                .expect("it scrolls");
+            self.look_away().await;
             self.take("surface").await;
             page.click("Show in colour").await;
         }

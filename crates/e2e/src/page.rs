@@ -184,6 +184,28 @@ impl Page {
         Picture::decode(&png)
     }
 
+    /// The middle of the view: the piece, without what lies over it.
+    pub async fn view(&self) -> Picture {
+        self.look_at(".view canvas").await.middle()
+    }
+
+    /// Takes what the finder finds first for some words.
+    pub async fn find_step(&self, words: &str) {
+        self.click("Find a step").await;
+        self.control("Search steps").await.send_keys(words).await.expect("keys are taken");
+        self.keys(Key::Enter + "").await;
+    }
+
+    /// Brings a model in through the front door, at the smallest draft size.
+    pub async fn bring_in(&self, file: &Path) {
+        self.open("/").await;
+        self.give_file("Model file", file).await;
+        self.click("Bring it in").await;
+        self.until("the piece is in the Surface room", async || self.text(".room.here").await == "Surface").await;
+        self.settled().await;
+        self.choose("Draft size", "draft 256").await;
+    }
+
     /// A PNG of the whole page.
     pub async fn screenshot(&self) -> Vec<u8> {
         self.driver.screenshot_as_png().await.expect("the page can be seen")

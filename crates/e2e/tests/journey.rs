@@ -10,26 +10,11 @@ use cube::cube;
 use dustcoat_e2e::{Browser, Page, Picture, Server};
 use thirtyfour::Key;
 
-async fn view(page: &Page) -> Picture {
-    page.look_at(".view canvas").await.middle()
-}
-
 /// Brings the cube in through the front door, at the smallest draft size.
 async fn bring_in_a_cube(page: &Page, folder: &Path) {
     let file = folder.join("Sluice block.obj");
     std::fs::write(&file, cube()).expect("the file is written");
-    page.open("/").await;
-    page.give_file("Model file", &file).await;
-    page.click("Bring it in").await;
-    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
-    page.settled().await;
-    page.choose("Draft size", "draft 256").await;
-}
-
-async fn add_step(page: &Page, search: &str) {
-    page.click("Find a step").await;
-    page.control("Search steps").await.send_keys(search).await.expect("keys are taken");
-    page.keys(Key::Enter + "").await;
+    page.bring_in(&file).await;
 }
 
 async fn visible(page: &Page, layer: &str) -> String {
@@ -47,9 +32,9 @@ async fn from_the_front_door_to_written_files() {
     // Surface: parts in colour, picked in the list and on the piece; readings measured.
     assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "top"]);
     page.click("Show in colour").await;
-    let both = view(&page).await;
+    let both = page.view().await;
     page.press(&page.find(".part-row:nth-child(2) .mono").await).await;
-    assert!(view(&page).await.difference(&both, 8) > 0.02, "the other part steps back");
+    assert!(page.view().await.difference(&both, 8) > 0.02, "the other part steps back");
     let canvas = page.find(".view canvas").await;
     page.driver.action_chain().move_to_element_with_offset(&canvas, 0, 60).click().perform().await.expect("a click");
     page.settled().await;
@@ -59,7 +44,7 @@ async fn from_the_front_door_to_written_files() {
     page.click("Measure all").await;
     page.until("all is measured", async || page.texts(".state-missing").await.is_empty()).await;
     page.click("Show Curvature").await;
-    let edges = view(&page).await;
+    let edges = page.view().await;
     assert!(edges.share(|p| p[0] > 80 && p[0] == p[1] && p[0] != 0x77) > 0.005, "edges are light");
     assert!(edges.share(|p| p[0] < 10) > 0.1, "flats are black");
     page.click("Show Curvature").await;
@@ -67,44 +52,44 @@ async fn from_the_front_door_to_written_files() {
     // Build: a coat of one colour, then one by edges over it.
     page.click("Build").await;
     page.click("Lay a coat").await;
-    let grey = view(&page).await;
+    let grey = page.view().await;
     page.type_into("Color", "#b02010").await;
-    let red = view(&page).await;
+    let red = page.view().await;
     let [r, g, b] = red.mean_of_piece();
     assert!(r > 2.0 * g && r > 2.0 * b && red.difference(&grey, 8) > 0.1, "the piece is red: {r} {g} {b}");
     assert_eq!(visible(&page, "New coat").await, "100 %");
     page.click("Lay a coat").await;
     page.type_into("Color", "#20a0ff").await;
-    assert!(view(&page).await.mean_of_piece()[2] > b * 2.0, "the second coat covers the first");
+    assert!(page.view().await.mean_of_piece()[2] > b * 2.0, "the second coat covers the first");
     // “#20a” is a colour of its own on the way to the one that is typed; it must not be taken for it.
     let color = page.control("Color").await.value().await.expect("it has a value");
     assert_eq!(color.as_deref(), Some("#20a0ff"));
-    add_step(&page, "edge").await;
+    page.find_step("edge").await;
     page.choose("Radius", "Broad").await;
-    add_step(&page, "threshold").await;
+    page.find_step("threshold").await;
     page.type_into("Cut", "0.2").await;
     page.type_into("Softness", "0.05").await;
     assert_eq!(page.text("[data-sentence]").await, "edges, threshold");
     assert_eq!(page.texts(".tile-name").await, ["Edges", "Threshold"]);
-    let worn = view(&page).await;
+    let worn = page.view().await;
     let blue = |p: [u8; 4]| p[2] > p[0].saturating_add(20);
     assert!((0.001..0.2).contains(&worn.share(blue)), "blue at the edges alone: {}", worn.share(blue));
 
     // A drag shows while it lasts, is kept when it ends, and undo takes it back.
     page.drag("Cut slider", -60, async || {
-        assert!(view(&page).await.difference(&worn, 16) > 0.003, "seen while dragging");
+        assert!(page.view().await.difference(&worn, 16) > 0.003, "seen while dragging");
         assert!(!page.text(".undo").await.contains("Threshold cut"), "but not kept yet");
     })
     .await;
-    let lower = view(&page).await;
+    let lower = page.view().await;
     assert!(lower.share(blue) > worn.share(blue) * 1.2, "a lower cut wears more");
     assert!(page.text(".undo").await.contains("Threshold cut"));
     page.chord(Key::Control, "z").await;
-    assert_eq!(view(&page).await.difference(&worn, 2), 0.0, "undone to the pixel");
+    assert_eq!(page.view().await.difference(&worn, 2), 0.0, "undone to the pixel");
 
     // The mask alone is grey, and full in as much as the tile says.
     page.click("Mask alone").await;
-    let mask = view(&page).await;
+    let mask = page.view().await;
     assert!(mask.share(|p| p[0] != p[1] || p[1] != p[2]) < 0.002, "a mask has no colour");
     page.click("Mask alone").await;
 
@@ -113,9 +98,9 @@ async fn from_the_front_door_to_written_files() {
     page.type_into("Name of the dial", "Wear").await;
     page.click("Dials").await;
     assert!(page.text(".dial-drives").await.contains("New coat › Threshold › Cut"));
-    let full = view(&page).await;
+    let full = page.view().await;
     page.type_into("Wear", "0.15").await;
-    assert!(view(&page).await.difference(&full, 16) > 0.003, "the dial moves the mask");
+    assert!(page.view().await.difference(&full, 16) > 0.003, "the dial moves the mask");
 
     // The upper coat is saved as a recipe and laid on another piece, where its dial turns.
     page.click("Build").await;
@@ -130,9 +115,9 @@ async fn from_the_front_door_to_written_files() {
     page.click("Cabinet").await;
     page.press(&page.find("[data-recipe='Blue edges'] button").await).await;
     page.click("Dials").await;
-    let before = view(&page).await;
+    let before = page.view().await;
     page.drag("Wear slider", -50, async || {}).await;
-    assert!(view(&page).await.difference(&before, 16) > 0.001, "the recipe's dial turns here");
+    assert!(page.view().await.difference(&before, 16) > 0.001, "the recipe's dial turns here");
 
     // Hand-off: planned, written, downloaded, read back.
     page.click("Hand-off").await;
@@ -185,20 +170,20 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
         page.type_into("Color", color).await;
     }
     assert_eq!(page.texts(".coat-name").await, ["Paint", "Steel", "Bare piece"]);
-    let painted = view(&page).await;
+    let painted = page.view().await;
 
     // Hidden and shown, duplicated, removed and brought back by keys.
     page.press(&page.control("Paint").await).await;
     page.keys("h").await;
-    assert!(view(&page).await.difference(&painted, 8) > 0.1 && page.text(".coat.selected").await.contains("hidden"));
+    assert!(page.view().await.difference(&painted, 8) > 0.1 && page.text(".coat.selected").await.contains("hidden"));
     page.keys("h").await;
     let chain = || page.driver.action_chain();
     chain().key_down('s').perform().await.expect("the key goes down");
     page.settled().await;
-    assert!(view(&page).await.share(|p| p == [255, 255, 255, 255]) > 0.1, "held, S shows the mask alone: full");
+    assert!(page.view().await.share(|p| p == [255, 255, 255, 255]) > 0.1, "held, S shows the mask alone: full");
     chain().key_up('s').perform().await.expect("the key goes up");
     page.settled().await;
-    assert!(view(&page).await.difference(&painted, 8) < 0.01);
+    assert!(page.view().await.difference(&painted, 8) < 0.01);
     page.chord(Key::Control, "d").await;
     assert_eq!(page.texts(".coat-name").await.len(), 4);
     page.keys(Key::Delete + "").await;
@@ -229,17 +214,17 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     assert_eq!(visible(&page, "Paint").await, "50 %");
     // The rooms are of different shapes: framed anew, the piece stands as it does after a reload.
     page.click("Frame").await;
-    let half = view(&page).await;
+    let half = page.view().await;
     page.driver.refresh().await.expect("it reloads");
     page.settled().await;
-    assert_eq!(view(&page).await.difference(&half, 2), 0.0);
+    assert_eq!(page.view().await.difference(&half, 2), 0.0);
     page.click("Undo Steel opacity").await;
     assert_eq!(visible(&page, "Paint").await, "0 %");
 
     // The line: joins change the mask and the sentence; steps are switched off and taken away.
     page.press(&page.control("Steel").await).await;
-    add_step(&page, "altitude").await;
-    add_step(&page, "clouds").await;
+    page.find_step("altitude").await;
+    page.find_step("clouds").await;
     assert_eq!(page.text("[data-sentence]").await, "altitude, times clouds");
     let times = page.text("[data-coverage]").await;
     page.choose("Joins by", "max").await;
@@ -292,7 +277,7 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
     page.until("it says that it was unwrapped", async || page.text(".panel.left").await.contains("unwrapped here"))
         .await;
     page.settled().await;
-    assert!(view(&page).await.mean_of_piece()[0] > 60.0, "and the piece is seen");
+    assert!(page.view().await.mean_of_piece()[0] > 60.0, "and the piece is seen");
 
     page.driver.goto(format!("{}/p/999/build?quality=plain", server.url)).await.expect("the page opens");
     page.until("an unknown project is told", async || page.text("main").await.contains("can’t be opened")).await;

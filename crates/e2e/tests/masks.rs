@@ -4,18 +4,8 @@
 mod cube;
 
 use cube::cube;
-use dustcoat_e2e::{Browser, Page, Picture, Server};
+use dustcoat_e2e::{Browser, Server};
 use thirtyfour::Key;
-
-async fn view(page: &Page) -> Picture {
-    page.look_at(".view canvas").await.middle()
-}
-
-async fn find_step(page: &Page, search: &str) {
-    page.click("Find a step").await;
-    page.control("Search steps").await.send_keys(search).await.expect("keys are taken");
-    page.keys(Key::Enter + "").await;
-}
 
 fn percent(text: &str) -> f32 {
     text.trim_end_matches(" %").trim_start_matches('<').parse().unwrap_or_else(|_| panic!("a share: {text}"))
@@ -29,12 +19,7 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     let page = browser.page(&server.url, true);
     let file = data.path().join("Sluice block.obj");
     std::fs::write(&file, cube()).expect("the file is written");
-    page.open("/").await;
-    page.give_file("Model file", &file).await;
-    page.click("Bring it in").await;
-    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
-    page.settled().await;
-    page.choose("Draft size", "draft 256").await;
+    page.bring_in(&file).await;
     page.click("Build").await;
     page.click("Lay a coat").await;
     page.type_into("Color", "#c01808").await;
@@ -49,25 +34,25 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     assert!(pictured > there.len() / 2, "{pictured} of {} candidates have a picture", there.len());
     page.keys(Key::Escape + "").await;
 
-    find_step(&page, "cells").await;
+    page.find_step("cells").await;
     assert_eq!(page.texts(".tile-name").await, ["Cells"]);
-    let cells = view(&page).await;
+    let cells = page.view().await;
     // A setting has an effect only where it is shown: the axis of a placement that has one.
     page.click("Placement").await;
     assert!(!page.attributes("[data-setting]", "data-setting").await.iter().any(|s| s == "axis"));
     page.choose("Placed", "from one side").await;
     assert!(page.attributes("[data-setting]", "data-setting").await.iter().any(|s| s == "axis"));
-    assert!(view(&page).await.difference(&cells, 16) > 0.02, "it lies otherwise");
+    assert!(page.view().await.difference(&cells, 16) > 0.02, "it lies otherwise");
     page.choose("Placed", "in space").await;
-    assert_eq!(view(&page).await.difference(&cells, 2), 0.0);
+    assert_eq!(page.view().await.difference(&cells, 2), 0.0);
 
     // Cut so that a third of the surface is covered, whatever the pattern's values are.
-    find_step(&page, "threshold").await;
+    page.find_step("threshold").await;
     page.choose("Cut by", "coverage").await;
     page.type_into("Coverage", "0.33").await;
     page.type_into("Softness", "0").await;
     assert!((percent(&page.text("[data-coverage]").await) - 33.0).abs() <= 1.0);
-    find_step(&page, "grow").await;
+    page.find_step("grow").await;
     let grown = percent(&page.text("[data-coverage]").await);
     assert!(grown > 45.0, "three millimetres more around every spot: {grown} %");
 
@@ -84,10 +69,10 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
         .await;
     page.settled().await;
     assert!((percent(&page.text("[data-coverage]").await) - 33.0).abs() <= 1.0);
-    let cut = view(&page).await;
+    let cut = page.view().await;
     page.chord(Key::Control, "z").await;
     assert_eq!(page.texts(".tile-name").await, ["Cells", "Threshold", "Grow"]);
-    assert!(view(&page).await.difference(&cut, 16) > 0.02);
+    assert!(page.view().await.difference(&cut, 16) > 0.02);
 
     // The line is copied to a second coat; a third one follows the first.
     page.press(&page.control("New coat").await).await;
@@ -99,10 +84,10 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     assert_eq!(page.texts(".tile-name").await, ["Cells", "Threshold", "Grow"]);
     assert_eq!(percent(&page.text("[data-coverage]").await), grown, "the same line covers the same");
     page.click("Lay a coat").await;
-    find_step(&page, "follow").await;
+    page.find_step("follow").await;
     page.choose("Follows", "spots").await;
     assert_eq!(percent(&page.text("[data-coverage]").await), grown);
-    find_step(&page, "invert").await;
+    page.find_step("invert").await;
     assert_eq!(percent(&page.text("[data-coverage]").await), 100.0 - grown, "everywhere but there");
     page.assert_quiet().await;
     page.driver.clone().quit().await.expect("the browser ends");

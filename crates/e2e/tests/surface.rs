@@ -4,11 +4,7 @@
 mod cube;
 
 use cube::cube;
-use dustcoat_e2e::{Browser, Page, Picture, Server};
-
-async fn view(page: &Page) -> Picture {
-    page.look_at(".view canvas").await.middle()
-}
+use dustcoat_e2e::{Browser, Page, Server};
 
 fn red(p: [u8; 4]) -> bool {
     p[0] > p[1].saturating_add(40) && p[0] > p[2].saturating_add(40)
@@ -32,11 +28,7 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     let lower =
         cube().replace("usemtl top", "usemtl material_7").replace("v -20 20", "v -20 0").replace("v 20 20", "v 20 0");
     std::fs::write(&second, lower).expect("written");
-    page.open("/").await;
-    bring(&page, "Model file", &first, "Bring it in").await;
-    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
-    page.settled().await;
-    page.choose("Draft size", "draft 256").await;
+    page.bring_in(&first).await;
 
     // A red coat on the part that is called top.
     page.click("Build").await;
@@ -46,16 +38,16 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     page.control("Search steps").await.send_keys("one part").await.expect("keys are taken");
     page.keys(thirtyfour::Key::Enter + "").await;
     page.choose("Part", "top").await;
-    let before = view(&page).await;
+    let before = page.view().await;
     let covered = page.text(".coat[data-layer='New coat'] [data-visible]").await;
     assert!((0.02..0.5).contains(&before.share(red)), "the top is red: {}", before.share(red));
 
     // The name is changed: the mask goes along.
     page.click("Surface").await;
-    let before = view(&page).await;
+    let before = page.view().await;
     page.type_into("Name of top", "Hatch").await;
     assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "Hatch"]);
-    assert!(view(&page).await.difference(&before, 16) < 0.01, "the picture is the same");
+    assert!(page.view().await.difference(&before, 16) < 0.01, "the picture is the same");
 
     // The other version: the part goes on by its place, the coat stays on it, what was measured is measured anew.
     bring(&page, "Other mesh file", &second, "Swap it").await;
@@ -64,13 +56,32 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "Hatch"]);
     assert!(page.text(".panel.left").await.contains("40 × 20 × 40 mm"));
     assert!(page.text(".after-swap").await.contains("Hatch was found by its place; the file calls it material_7."));
-    let after = view(&page).await;
+    let after = page.view().await;
     assert!(
         (0.02..0.6).contains(&after.share(red)) && after.difference(&before, 16) > 0.05,
         "another shape, its top red"
     );
     assert!(page.text("[data-reading='thickness']").await.contains("not measured"));
     assert!(page.text(".undo").await.contains("swap the mesh"));
+    // A third version that only has something else: what the parts are now is the artist's to say.
+    let third = data.path().join("Sluice gate.obj");
+    let gate = "v 0 0 0\nv 90 0 0\nv 0 90 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl gate\nf 1/1 2/2 3/3\n";
+    std::fs::write(&third, gate).expect("written");
+    bring(&page, "Other mesh file", &third, "Swap it").await;
+    page.until("both are listed", async || page.attributes("[data-lost]", "data-lost").await == ["sides", "Hatch"])
+        .await;
+    page.settled().await;
+    assert!(page.text(".panel.left").await.contains("asks for the part “Hatch”"), "and the mask that misses it");
+    page.choose("What Hatch is now", "gate").await;
+    assert_eq!(page.attributes("[data-lost]", "data-lost").await, ["sides"]);
+    assert_eq!(page.attributes(".part-row", "data-part").await, ["Hatch"]);
+    assert!(!page.text(".panel.left").await.contains("asks for the part “Hatch”"));
+    assert!(page.view().await.share(red) > 0.02, "the coat lies on it again");
+    for _ in 0..2 {
+        page.press(&page.find(".undo").await).await;
+    }
+    page.until("the second version is back", async || page.text(".panel.left").await.contains("v2.obj")).await;
+    page.settled().await;
     page.click("Seen to").await;
     page.until("it is put away", async || {
         page.driver.find_all(thirtyfour::By::Css(".after-swap")).await.is_ok_and(|a| a.is_empty())
@@ -101,23 +112,19 @@ async fn a_picture_tells_parts_and_another_stands_in() {
     };
     let mesh = data.path().join("Sluice block.obj");
     std::fs::write(&mesh, cube()).expect("written");
-    page.open("/").await;
-    bring(&page, "Model file", &mesh, "Bring it in").await;
-    page.until("the piece is in the Surface room", async || page.text(".room.here").await == "Surface").await;
-    page.settled().await;
-    page.choose("Draft size", "draft 256").await;
+    page.bring_in(&mesh).await;
 
     let ids = picture("block_id.png", &|x| if x < 32 { [200, 30, 30, 255] } else { [30, 50, 200, 255] });
     page.give_file("Picture file", &ids).await;
     page.until("two parts are told", async || page.attributes(".part-row", "data-part").await == ["Red", "Blue"]).await;
     page.click("Show in colour").await;
-    let shown = view(&page).await;
+    let shown = page.view().await;
     assert!(shown.share(red) > 0.03, "a part in its own colour: {}", shown.share(red));
     assert!(shown.share(|p| p[2] > p[0].saturating_add(40)) > 0.03, "and the other");
     page.click("Show in colour").await;
 
     page.click("Show shells").await;
-    let shells = view(&page).await;
+    let shells = page.view().await;
     assert!(shells.difference(&shown, 8) > 0.05, "shells have colours of their own");
     page.click("Show shells").await;
 
@@ -126,10 +133,10 @@ async fn a_picture_tells_parts_and_another_stands_in() {
     page.until("it stands in", async || page.text("[data-reading='occlusion']").await.contains("a picture stands in"))
         .await;
     page.click("Show Occlusion").await;
-    let dark = view(&page).await.share(|p| p[0] < 12);
+    let dark = page.view().await.share(|p| p[0] < 12);
     assert!(dark > 0.1, "the picture is black, so the reading is: {dark}");
     page.click("The other way round").await;
-    let light = view(&page).await.share(|p| p[0] > 245);
+    let light = page.view().await.share(|p| p[0] > 245);
     assert!(light > dark * 0.9, "turned round it is white: {light}");
     page.click("Take off block_ao.png").await;
     page.until("it is measured again", async || page.text("[data-reading='occlusion']").await.contains("measured in"))

@@ -179,7 +179,7 @@ pub struct EvaluateRequest {
     #[serde(default)]
     #[ts(optional)]
     pub layer: Option<String>,
-    /// The step whose mask before it the histogram is to show, where it cuts or stretches; the finished mask otherwise.
+    /// The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one.
     #[serde(default)]
     #[ts(optional)]
     pub before: Option<String>,

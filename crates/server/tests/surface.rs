@@ -307,3 +307,53 @@ fn a_database_of_the_first_version_opens_and_looks_as_it_did() {
     assert_eq!(d["layers"][0]["mask"]["steps"][0]["settings"]["radius"], "broad");
     assert!(server.post("/api/projects/1/evaluate", json!({"page": "t"}))["coverage"][0]["mask"].is_number());
 }
+
+#[test]
+fn pictures_for_masks_are_known_by_their_names_and_missed_when_they_are_gone() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = small(&server);
+    let id = p["id"].as_i64().unwrap();
+    let bring = |p: &Value, shade: u8| {
+        let path = format!("/api/projects/{id}/pictures?name=wall_id.png&purpose=mask&revision={}", p["revision"]);
+        ok(server.upload(&path, png(8, 8, |_, _| [shade, shade, shade, 255])))
+    };
+    // Its name would make it an ID picture, if nobody had said what it is for; the second of its name gets another.
+    p = bring(&p, 255);
+    p = bring(&p, 0);
+    let names: Vec<&str> =
+        p["document"]["intake"]["pictures"].as_array().unwrap().iter().map(|p| p["file"].as_str().unwrap()).collect();
+    assert_eq!(
+        (names, &p["document"]["intake"]["parts_by"]),
+        (vec!["wall_id.png", "wall_id 2.png"], &json!("materials"))
+    );
+    let mask =
+        json!([{"kind": "picture", "join": "replace", "settings": {"picture": "wall_id.png", "repeat": "tiles"}}]);
+    server.edit(&mut p, json!([lay("Grime", mask)]));
+    let covered = |server: &Server| {
+        let e = server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t", "layer": "l1"}));
+        e["coverage"][0]["mask"].as_f64().unwrap()
+    };
+    assert!((covered(&server) - 1.0).abs() < 1e-3, "all white");
+    let change = |p: &Value, edit: Value| {
+        server.post(&format!("/api/projects/{id}/edit"), json!({"revision": p["revision"], "edits": [edit]}))
+    };
+    p = server.get(&format!("/api/projects/{id}"));
+    let target = json!({"layer": "l1", "step": "s1", "key": "picture"});
+    p = change(&p, json!({"edit": "set_param", "target": target, "value": "wall_id 2.png"}));
+    assert!(covered(&server) < 1e-3, "all black");
+    let hash = p["document"]["intake"]["pictures"][1]["hash"].clone();
+    p = change(&p, json!({"edit": "remove_picture", "picture": hash}));
+    assert!(p["piece"]["findings"].to_string().contains("wall_id 2.png"), "{}", p["piece"]["findings"]);
+}
+
+#[test]
+fn uvs_that_lie_over_one_another_are_told_with_their_share() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let squares = "v 0 0 0\nv 10 0 0\nv 10 0 -10\nv 0 0 -10\nv 20 0 0\nv 30 0 0\nv 30 0 -10\nv 20 0 -10\n\
+                   vt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl a\nf 1/1 2/2 3/3 4/4\nf 5/1 6/2 7/3 8/4\n";
+    let p = ok(server.upload("/api/projects/file?name=twice.obj&unit=mm", squares.as_bytes().to_vec()));
+    assert!((p["piece"]["layout"]["overlap"].as_f64().unwrap() - 1.0).abs() < 0.05, "{}", p["piece"]["layout"]);
+    assert!(p["piece"]["findings"].to_string().contains("covered more than once"));
+}

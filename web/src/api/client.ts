@@ -63,8 +63,9 @@ export const api = {
     send<ProjectView>(`${project(id)}/mesh?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`, file),
   bringFiner: (id: number, revision: number, file: File, unit: string) =>
     send<ProjectView>(`${project(id)}/finer?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`, file),
-  bringPicture: (id: number, revision: number, file: File) =>
-    send<ProjectView>(`${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision) })}`, file),
+  /** What it is for is guessed from its name where that is not said. */
+  bringPicture: (id: number, revision: number, file: File, purpose?: string) =>
+    send<ProjectView>(`${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision), ...(purpose === undefined ? {} : { purpose }) })}`, file),
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),

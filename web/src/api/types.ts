@@ -111,7 +111,7 @@ parts: boolean,
 shells: boolean, 
 /** The layer whose mask, tiles and histogram are wanted. */
 layer?: string, 
-/** The step whose mask before it the histogram is to show, where it cuts or stretches; the finished mask otherwise. */
+/** The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one. */
 before?: string, 
 /** Whether that layer's mask is wanted as a texture. */
 mask: boolean, 
@@ -346,7 +346,9 @@ help: string,
 /** Under which heading it stands, folded away; empty for what is always seen. */
 group: string, 
 /** It has an effect only while the setting of the first key stands at one of the values; always when there is no key. */
-when: [string, Array<string>], };
+when: [string, Array<string>], 
+/** It is a value of the mask that its step changes: drawn into the histogram of the mask before that step. */
+marks: boolean, };
 
 export type ParamType = "number" | "integer" | "color" | "choice" | "part" | "follow" | "picture";
 

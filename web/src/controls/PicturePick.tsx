@@ -4,18 +4,16 @@ import { IconPlus } from "@tabler/icons-react";
 
 import { PICTURE_FILES } from "../api/bundle";
 import { api } from "../api/client";
-import { bring, commit } from "../state/actions";
+import { bring } from "../state/actions";
 import { useStore } from "../state/store";
 
 export function PicturePick({ label, value, keep }: { label: string; value: string; keep: (name: string) => void }) {
   const all = useStore((s) => s.project?.document.intake.pictures);
-  const names = [...new Set((all ?? []).filter((p) => p.purpose === "mask").map((p) => p.file))];
+  const names = (all ?? []).filter((p) => p.purpose === "mask").map((p) => p.file);
   const take = async (file: File) => {
-    const after = await bring((p) => api.bringPicture(p.id, p.revision, file));
+    const after = await bring((p) => api.bringPicture(p.id, p.revision, file, "mask"));
     const picture = after?.document.intake.pictures.at(-1);
-    if (!picture) return;
-    if (picture.purpose !== "mask") await commit({ edit: "set_picture", picture: { ...picture, purpose: "mask" } });
-    keep(picture.file);
+    if (picture) keep(picture.file);
   };
   return (
     <span className="row" style={{ gap: 4 }}>

@@ -72,3 +72,17 @@ export const percent = (share: number) => `${share > 0 && share < 0.005 ? "<1" :
 
 /** Names under which the layers publish their masks. */
 export const publishedIn = (layers: Layer[]): string[] => allLayers(layers).flatMap((l) => (l.publish === undefined ? [] : [l.publish]));
+
+type StepPlace = { layer: string; step: string };
+
+/** What a step's setting stands at. */
+export const stepValue = (spec: ParamSpec, step: Step, place: StepPlace, standings: Standing[]): Value =>
+  standing(spec, step.settings[spec.key], { ...place, key: spec.key }, standings);
+
+/** The settings of a step that have an effect as it stands. */
+export function effective(params: ParamSpec[], step: Step, place: StepPlace, standings: Standing[]): ParamSpec[] {
+  return params.filter(({ when: [key, values] }) => {
+    const other = params.find((p) => p.key === key);
+    return !other || values.includes(String(stepValue(other, step, place, standings)));
+  });
+}

@@ -219,7 +219,7 @@ export class Stage {
     if (!sphere) return;
     const vertical = (this.camera.fov * Math.PI) / 360;
     const narrow = Math.min(vertical, Math.atan(Math.tan(vertical) * this.camera.aspect));
-    const distance = (sphere.radius / Math.sin(narrow)) * 0.94;
+    const distance = sphere.radius / Math.sin(narrow);
     const look = this.controls.target.distanceTo(this.camera.position) > 0 && this.framed
       ? this.camera.position.clone().sub(this.controls.target).normalize()
       : FIRST_LOOK;

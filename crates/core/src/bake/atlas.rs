@@ -51,6 +51,8 @@ pub struct Atlas {
     pub overlaps: u32,
     /// Sum of `area`.
     pub total_area: f64,
+    /// Mean length of a texel's side on the surface, in mm; of the whole surface in a subset too.
+    pub texel_length: f32,
 }
 
 struct Texel {
@@ -74,6 +76,8 @@ impl Atlas {
             atlas.push(piece, t);
         }
         atlas.total_area = atlas.area.iter().map(|a| f64::from(*a)).sum();
+        let inner = atlas.area.iter().filter(|a| **a > 0.0).count().max(1);
+        atlas.texel_length = (atlas.total_area / inner as f64).sqrt() as f32;
         atlas.fill_gutter();
         atlas
     }
@@ -96,6 +100,7 @@ impl Atlas {
         Atlas {
             size: self.size,
             sheets: self.sheets,
+            texel_length: self.texel_length,
             texel: pick(&self.texel, which),
             px: pick(&self.px, which),
             py: pick(&self.py, which),

@@ -61,11 +61,9 @@ fn singular(piece: &Piece, t: u32, size: f32) -> Option<(f32, f32)> {
     Some((((e + g + root) * 0.5).sqrt(), ((e + g - root).max(0.0) * 0.5).sqrt()))
 }
 
-/// The size at which overlaps are counted, at most: enough for a share.
-const COUNTED_AT: u32 = 512;
-
-/// Reports on a piece at `size` texels along a sheet.
-pub fn report(piece: &Piece, size: u32) -> UvReport {
+/// Reports on a piece as it is laid out in an atlas.
+pub fn report(piece: &Piece, atlas: &Atlas) -> UvReport {
+    let size = atlas.size;
     let mut all: Vec<(f32, f32, f64)> = vec![];
     let mut filled = 0.0f64;
     for t in 0..piece.triangles.len() as u32 {
@@ -99,11 +97,6 @@ pub fn report(piece: &Piece, size: u32) -> UvReport {
         stretch: mean as f32,
         worst_stretch: quantile(&stretch, 0.95),
         filled: (filled / square).min(1.0) as f32,
-        overlap: overlap(piece, size.min(COUNTED_AT)),
+        overlap: atlas.overlaps as f32 / atlas.len().max(1) as f32,
     }
-}
-
-fn overlap(piece: &Piece, size: u32) -> f32 {
-    let atlas = Atlas::build(piece, size);
-    atlas.overlaps as f32 / atlas.len().max(1) as f32
 }

@@ -11,21 +11,12 @@ use crate::raster::Plane;
 const LEAST: u32 = 64;
 
 impl Surface {
-    /// Mean length of a texel's side on the surface, in mm.
-    pub fn texel_length(&self) -> f32 {
-        *self.texel_length.get_or_init(|| {
-            let inner = self.atlas.area.iter().filter(|a| **a > 0.0);
-            let (count, sum) = inner.fold((0u32, 0.0f64), |(n, s), a| (n + 1, s + f64::from(*a)));
-            (sum / f64::from(count.max(1))).sqrt() as f32
-        })
-    }
-
     /// The surface at the coarsest size at which a texel is not longer than that, and the ones on the way there, finest first.
     pub fn down_to(&self, millimetres: f32) -> Vec<&Surface> {
         let mut all = vec![self];
         loop {
             let last = all[all.len() - 1];
-            if last.atlas.size / 2 < LEAST || last.texel_length() * 2.0 > millimetres {
+            if last.atlas.size / 2 < LEAST || last.atlas.texel_length * 2.0 > millimetres {
                 return all;
             }
             all.push(last.coarser());

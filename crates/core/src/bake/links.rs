@@ -31,7 +31,7 @@ impl Links {
         }
         let chart = atlas.triangle.iter().map(|t| surface.piece.chart_of[*t as usize]).collect();
         let place = |at: &u32| [(at % atlas.size) as u16, (at / atlas.size % atlas.size) as u16];
-        Links { beyond, chart, place: atlas.texel.iter().map(place).collect(), reach: surface.texel_length() * 6.0 }
+        Links { beyond, chart, place: atlas.texel.iter().map(place).collect(), reach: surface.atlas.texel_length * 6.0 }
     }
 
     /// The texel next to a covered one, if the surface goes on there; and whether it lies across a seam. `dx` and `dy` are −1, 0 or 1.

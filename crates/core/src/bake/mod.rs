@@ -41,7 +41,6 @@ pub struct Surface {
     base: OnceLock<Option<BaseNormals>>,
     links: OnceLock<Links>,
     coarser: OnceLock<Box<Surface>>,
-    texel_length: OnceLock<f32>,
 }
 
 impl Surface {
@@ -77,7 +76,6 @@ impl Surface {
             base: OnceLock::new(),
             links: OnceLock::new(),
             coarser: OnceLock::new(),
-            texel_length: OnceLock::new(),
         }
     }
 

@@ -329,8 +329,7 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             }
         }
         Edit::AddPicture { picture } => {
-            intake.pictures.retain(|p| p.hash != picture.hash);
-            intake.pictures.push(picture.clone());
+            intake.add_picture(picture.clone());
         }
         Edit::SetPicture { picture } => {
             let i = place(&intake.pictures, &picture.hash)?;

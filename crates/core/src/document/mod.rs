@@ -18,7 +18,7 @@ pub use check::{EditError, check, limits};
 pub use dial::{Dial, Standing, colors, dial_states, driven, standings};
 pub use edit::{Edit, Target, apply};
 pub use label::label;
-pub use tree::{find_layer, layers, lost_parts};
+pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;
 
 use crate::finish::Finish;

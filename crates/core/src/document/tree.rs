@@ -151,7 +151,7 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
 }
 
 /// Steps that name a part or a picture which the piece doesn't have, or a mask that nothing publishes, each as a finding.
-pub fn lost_parts(document: &super::Document, piece: &crate::mesh::Piece) -> Vec<crate::mesh::Finding> {
+pub fn lost_names(document: &super::Document, piece: &crate::mesh::Piece) -> Vec<crate::mesh::Finding> {
     let layers = self::layers(&document.layers);
     let mut out = vec![];
     for layer in &layers {

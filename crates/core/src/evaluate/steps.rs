@@ -4,7 +4,8 @@ use std::sync::Arc;
 
 use super::{Context, EvaluateError, Given, Masks, Plan, mask_after};
 use crate::bake::Surface;
-use crate::document::Document;
+use crate::document::{Document, find_layer};
+use crate::mask::StepKind;
 use crate::mask::line::{BATCH, Fields, Line, Op};
 use crate::raster::Plane;
 
@@ -85,7 +86,8 @@ impl Fields for Held {
     }
 }
 
-/// The mask of a layer as it stands before one of its steps, over the whole surface; none when the step is off or without effect.
+/// The mask of a layer as it stands before one of its steps, over the whole surface; none when no setting of the step is a value of that mask, or the step is
+/// off or without effect.
 ///
 /// # Errors
 /// As [`super::evaluate`], and [`EvaluateError::NoLayer`].
@@ -97,6 +99,11 @@ pub fn before(
 ) -> Result<Option<Arc<Plane>>, EvaluateError> {
     let plan = Plan::new(document, &context.surface.piece);
     let i = plan.find(layer)?;
+    let found = find_layer(&document.layers, layer).and_then(|l| l.mask.steps.iter().find(|s| s.id == step));
+    let kind = found.and_then(|s| StepKind::find(&s.kind));
+    if !kind.is_some_and(|k| k.specs().iter().any(|s| s.marks)) {
+        return Ok(None);
+    }
     let line = &plan.layers[i].line;
     let Some(upto) = line.ops.iter().position(|(id, _)| id == step) else { return Ok(None) };
     let given = Masks::new(&plan, context, [i])?.given(i)?;

@@ -215,6 +215,21 @@ impl Intake {
         serves(sheet).or_else(|| serves(""))
     }
 
+    /// Takes in a picture, in place of the same one. Masks know pictures by their file names: a newcomer whose name another picture has gets a number.
+    pub fn add_picture(&mut self, mut picture: PictureUse) {
+        self.pictures.retain(|p| p.hash != picture.hash);
+        let (stem, extension) = picture.file.rsplit_once('.').map_or((picture.file.as_str(), ""), |(s, e)| (s, e));
+        let numbered = |n: u32| match (n, extension) {
+            (1, _) => picture.file.clone(),
+            (n, "") => format!("{stem} {n}"),
+            (n, extension) => format!("{stem} {n}.{extension}"),
+        };
+        let free = |name: &String| self.pictures.iter().all(|p| p.file != *name);
+        let file = (1..).map(numbered).find(free);
+        picture.file = file.unwrap_or_default();
+        self.pictures.push(picture);
+    }
+
     /// The files it needs: blake3 and name, each once.
     pub fn files(&self) -> Vec<(&str, &str)> {
         let mut out = vec![];

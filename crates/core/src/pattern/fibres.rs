@@ -1,9 +1,9 @@
 //! Fibres: lint and hairs, thin and curled, lying every way.
 
+use super::Pattern;
 use super::lattice::seed_spec;
-use super::strokes::{Strokes, sample};
-use super::{Field, Pattern};
-use crate::setting::{ParamSpec, Resolved};
+use super::strokes::Strokes;
+use crate::setting::ParamSpec;
 
 /// The pattern.
 pub static PATTERN: Pattern = Pattern {
@@ -12,7 +12,7 @@ pub static PATTERN: Pattern = Pattern {
     help: "Hairs and lint, thin and curled, as on felt, paper or a dusty shelf.",
     flat: true,
     specs,
-    field: |s| Box::new(Fibres(strokes(s))),
+    field: |s| Box::new(Strokes::new(s, "curl", false, 0xd35a_2d97)),
 };
 
 fn specs() -> Vec<ParamSpec> {
@@ -32,25 +32,4 @@ fn specs() -> Vec<ParamSpec> {
         ParamSpec::number("spread", "Spread", "°", (0.0, 180.0), 180.0, "How far they stray from it, each way."),
         seed_spec(),
     ]
-}
-
-fn strokes(s: &Resolved) -> Strokes {
-    Strokes {
-        length: s.number("length").max(0.01),
-        width: s.number("width"),
-        density: s.number("density"),
-        direction: s.number("direction") / 360.0,
-        spread: s.number("spread") / 360.0,
-        bend: s.number("curl"),
-        taper: false,
-        seed: s.integer("seed").wrapping_mul(0xd35a_2d97),
-    }
-}
-
-struct Fibres(Strokes);
-
-impl Field for Fibres {
-    fn sample(&self, x: &[f32], y: &[f32], _: &[f32], out: &mut [f32]) {
-        sample(&self.0, x, y, out);
-    }
 }

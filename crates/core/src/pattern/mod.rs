@@ -10,6 +10,7 @@ mod cells;
 mod cracks;
 mod droplets;
 mod fibres;
+mod folded;
 mod gradient;
 pub mod lattice;
 pub mod perlin;

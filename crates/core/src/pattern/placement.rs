@@ -196,7 +196,7 @@ impl Placed {
                 places.p = uv_places(surface, start, out.len());
             }
             places.enter(t, scale);
-            self.lay(&places, surface.texel_length() * scale, out);
+            self.lay(&places, surface.atlas.texel_length * scale, out);
         }
         if t.contrast != 1.0 {
             out.iter_mut().for_each(|v| *v = clamp(0.5 + (*v - 0.5) * t.contrast));
@@ -302,7 +302,7 @@ impl Places {
 /// Places along the UVs, in mm by the mean density of the piece; each sheet has its own.
 fn uv_places(surface: &Surface, start: usize, n: usize) -> [Vec<f32>; 3] {
     let (a, size) = (&surface.atlas, surface.atlas.size);
-    let side = ((a.total_area / (a.len().max(1) as f64)).sqrt() * f64::from(size)) as f32;
+    let side = a.texel_length * size as f32;
     let texels = &a.texel[start..start + n];
     let along = |f: &dyn Fn(u32) -> u32| {
         texels

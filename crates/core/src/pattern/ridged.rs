@@ -1,9 +1,8 @@
 //! Ridged noise: octaves of (1 − |gradient noise|)² (Musgrave 1994), sharp where the noise crosses 0.
 
-use multiversion::multiversion;
-
-use super::lattice::{Octave, clamp, gradient_noise, octave_specs, octaves_of};
-use super::{Field, Pattern};
+use super::Pattern;
+use super::folded::{Fold, Folded};
+use super::lattice::{octave_specs, octaves_of};
 
 /// The pattern.
 pub static PATTERN: Pattern = Pattern {
@@ -12,37 +11,5 @@ pub static PATTERN: Pattern = Pattern {
     help: "Sharp crests between soft hollows, in several octaves: wrinkled skins, frost, dried salt.",
     flat: false,
     specs: || octave_specs(40.0, 4.0),
-    field: |s| Box::new(Folded(octaves_of(s, SCALE))),
+    field: |s| Box::new(Folded { octaves: octaves_of(s, 0.85), fold: Fold::Crests, mean: 0.63, middle: 0.5 }),
 };
-
-struct Folded(Vec<Octave>);
-
-impl Field for Folded {
-    fn sample(&self, x: &[f32], y: &[f32], z: &[f32], out: &mut [f32]) {
-        sample(&self.0, x, y, z, out);
-    }
-}
-
-// Mean and spread of the fold of one octave, and where the sum is put in 0…1.
-const MEAN: f32 = 0.63;
-const SCALE: f32 = 0.85;
-const MIDDLE: f32 = 0.5;
-
-#[inline(always)]
-fn fold(n: f32) -> f32 {
-    let r = 1.0 - n.abs();
-    r * r
-}
-
-#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
-fn sample(octaves: &[Octave], x: &[f32], y: &[f32], z: &[f32], out: &mut [f32]) {
-    out.fill(0.0);
-    for o in octaves {
-        for (((x, y), z), v) in x.iter().zip(y).zip(z).zip(out.iter_mut()) {
-            *v += o.amplitude * (fold(gradient_noise(*x, *y, *z, o)) - MEAN);
-        }
-    }
-    for v in out {
-        *v = clamp(MIDDLE + *v);
-    }
-}

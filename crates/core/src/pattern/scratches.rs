@@ -1,9 +1,9 @@
 //! Scratches: fine, straight or slightly bent marks, all one way or every way.
 
+use super::Pattern;
 use super::lattice::seed_spec;
-use super::strokes::{Strokes, sample};
-use super::{Field, Pattern};
-use crate::setting::{ParamSpec, Resolved};
+use super::strokes::Strokes;
+use crate::setting::ParamSpec;
 
 /// The pattern.
 pub static PATTERN: Pattern = Pattern {
@@ -12,7 +12,7 @@ pub static PATTERN: Pattern = Pattern {
     help: "Marks of use: thin, slightly bent lines that fade towards their ends.",
     flat: true,
     specs,
-    field: |s| Box::new(Scratches(strokes(s))),
+    field: |s| Box::new(Strokes::new(s, "bend", true, 0x846c_a68b)),
 };
 
 fn specs() -> Vec<ParamSpec> {
@@ -32,25 +32,4 @@ fn specs() -> Vec<ParamSpec> {
         ParamSpec::share("bend", "Bend", 0.04, "How far they are bent, as a share of their length."),
         seed_spec(),
     ]
-}
-
-fn strokes(s: &Resolved) -> Strokes {
-    Strokes {
-        length: s.number("length").max(0.01),
-        width: s.number("width"),
-        density: s.number("density"),
-        direction: s.number("direction") / 360.0,
-        spread: s.number("spread") / 360.0,
-        bend: s.number("bend"),
-        taper: true,
-        seed: s.integer("seed").wrapping_mul(0x846c_a68b),
-    }
-}
-
-struct Scratches(Strokes);
-
-impl Field for Scratches {
-    fn sample(&self, x: &[f32], y: &[f32], _: &[f32], out: &mut [f32]) {
-        sample(&self.0, x, y, out);
-    }
 }

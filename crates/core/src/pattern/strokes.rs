@@ -2,7 +2,9 @@
 
 use multiversion::multiversion;
 
+use super::Field;
 use super::lattice::{cell, clamp, hash, next, sin_turn, unit};
+use crate::setting::Resolved;
 
 /// How they are strewn. Lengths in mm, angles in turns.
 #[derive(Debug, Clone, Copy)]
@@ -25,9 +27,31 @@ pub struct Strokes {
     pub seed: u32,
 }
 
+impl Strokes {
+    /// By the settings `length`, `width`, `density`, `direction`, `spread`, `seed`, and the one named for the `bend`. `salt` tells patterns of one seed apart.
+    pub fn new(s: &Resolved, bend: &str, taper: bool, salt: u32) -> Self {
+        Self {
+            length: s.number("length").max(0.01),
+            width: s.number("width"),
+            density: s.number("density"),
+            direction: s.number("direction") / 360.0,
+            spread: s.number("spread") / 360.0,
+            bend: s.number(bend),
+            taper,
+            seed: s.integer("seed").wrapping_mul(salt),
+        }
+    }
+}
+
+impl Field for Strokes {
+    fn sample(&self, x: &[f32], y: &[f32], _: &[f32], out: &mut [f32]) {
+        sample(self, x, y, out);
+    }
+}
+
 /// The strongest stroke over each point of a plane: 1 in its middle, 0 beside it.
 #[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
-pub fn sample(s: &Strokes, x: &[f32], y: &[f32], out: &mut [f32]) {
+fn sample(s: &Strokes, x: &[f32], y: &[f32], out: &mut [f32]) {
     out.fill(0.0);
     // Slices of one length need no check of bounds in the loop, and so become vectors.
     let n = out.len();

@@ -23,7 +23,7 @@ impl App {
         let piece = self.piece(&row.document.intake)?;
         let files = layout.plan(&row.document.name, &piece.sheets)?;
         let mut problems: Vec<Finding> = piece.findings.iter().filter(|f| f.serious).cloned().collect();
-        problems.extend(document::lost_parts(&row.document, &piece));
+        problems.extend(document::lost_names(&row.document, &piece));
         if row.document.layers.is_empty() {
             problems.push(Finding {
                 serious: false,

@@ -91,17 +91,25 @@ impl App {
         Ok(finer)
     }
 
-    /// How a piece is laid out at a size. It is asked for with every edit, and goes over all triangles several times.
-    fn layout_of(&self, piece: &Piece, size: u32) -> UvReport {
-        self.layouts.get_with((piece.hash.clone(), size), || layout::report(piece, size))
+    /// How a document's piece is laid out at its draft size. It is asked for with every edit, and goes over all triangles several times.
+    fn layout_of(&self, document: &Document, piece: &Piece) -> Result<UvReport, AppError> {
+        let key = (piece.hash.clone(), document.draft_size);
+        if let Some(report) = self.layouts.get(&key) {
+            return Ok(report);
+        }
+        // The same surface that the next evaluation is of.
+        let surface = self.surface_of(document, document.draft_size)?;
+        let report = layout::report(piece, &surface.atlas);
+        self.layouts.insert(key, report.clone());
+        Ok(report)
     }
 
     /// What the page shows of a project's piece.
     pub(super) fn piece_view(&self, document: &Document, piece: &Piece) -> Result<PieceView, AppError> {
-        let layout = self.layout_of(piece, document.draft_size);
+        let layout = self.layout_of(document, piece)?;
         let mut findings = piece.findings.clone();
         findings.extend(layout.finding());
-        findings.extend(document::lost_parts(document, piece));
+        findings.extend(document::lost_names(document, piece));
         let missed = match &document.intake.finer {
             Some(_) => self.surface_of(document, document.draft_size)?.base_normals().and_then(|b| b.missed),
             None => None,
@@ -177,14 +185,22 @@ impl App {
         self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SwapMesh { mesh, parts, report }] })
     }
 
-    /// Brings in a picture for a project's piece; what it is for is guessed from its name.
+    /// Brings in a picture for a project's piece; what it is for is guessed from its name where that is not said.
     ///
     /// # Errors
     /// [`AppError`] when it can't be read or the revision is stale; the project is as it was then.
-    pub fn bring_picture(&self, project: i64, on: i64, file: &str, bytes: &[u8]) -> Result<ProjectView, AppError> {
+    pub fn bring_picture(
+        &self,
+        project: i64,
+        on: i64,
+        file: &str,
+        purpose: Option<&str>,
+        bytes: &[u8],
+    ) -> Result<ProjectView, AppError> {
         let row = self.db.project(project)?;
         let intake = &row.document.intake;
-        let picture = picture_use(&intake.mesh, &*self.mesh(&intake.mesh)?, file, guess_purpose(file), bytes)?;
+        let purpose = purpose.unwrap_or_else(|| guess_purpose(file));
+        let picture = picture_use(&intake.mesh, &*self.mesh(&intake.mesh)?, file, purpose, bytes)?;
         self.db.keep_asset(bytes)?;
         let mut edits = vec![Edit::AddPicture { picture: picture.clone() }];
         if picture.purpose == "parts" {

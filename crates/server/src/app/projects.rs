@@ -114,7 +114,7 @@ impl App {
                 document.intake.parts_by = PartsBy::Picture;
             }
             files.insert(picture.hash.clone(), found.bytes);
-            document.intake.pictures.push(picture);
+            document.intake.add_picture(picture);
         }
         document::check(&document)?;
         Ok(self.db.create_project(&document, &files)?)

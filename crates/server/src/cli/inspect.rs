@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use dustcoat_core::bake::layout;
+use dustcoat_core::bake::{Atlas, layout};
 use dustcoat_core::document::{Dial, Document, layers};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
@@ -59,7 +59,7 @@ fn dial(d: &Dial) -> Value {
 
 fn mesh(piece: &Piece) -> Value {
     let size: Vec<f32> = (0..3).map(|a| piece.max[a] - piece.min[a]).collect();
-    let report = layout::report(piece, 1024);
+    let report = layout::report(piece, &Atlas::build(piece, 1024));
     let findings: Vec<_> = piece.findings.iter().cloned().chain(report.finding()).collect();
     json!({"kind": "mesh", "name": piece.name, "triangles": piece.triangles.len(), "vertices": piece.positions.len(),
            "parts": piece.parts, "shells": piece.shells, "charts": piece.charts, "size_mm": size,

@@ -89,6 +89,8 @@ pub struct BringQuery {
     name: String,
     unit: Option<Unit>,
     revision: i64,
+    /// Of a picture: what it is for; guessed from its name otherwise.
+    purpose: Option<String>,
 }
 
 /// Reads the body and hands it over with its query.
@@ -130,7 +132,8 @@ pub async fn bring_picture(
     request: HttpRequest,
     body: Payload,
 ) -> Answer<ProjectView> {
-    bring(app, query, request, body, move |a, q, b| a.bring_picture(*id, q.revision, &q.name, b)).await
+    bring(app, query, request, body, move |a, q, b| a.bring_picture(*id, q.revision, &q.name, q.purpose.as_deref(), b))
+        .await
 }
 
 pub async fn file(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {

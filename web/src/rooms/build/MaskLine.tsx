@@ -6,11 +6,11 @@ import { CSS } from "@dnd-kit/utilities";
 import { IconEye, IconEyeOff } from "@tabler/icons-react";
 import { useShallow } from "zustand/react/shallow";
 
-import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/types";
+import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
 import { isNumber, spoken } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
-import { entryOf, findLayer, joinOf, percent, sentence, standing } from "../../state/document";
+import { effective, entryOf, findLayer, joinOf, percent, sentence, stepValue } from "../../state/document";
 import { type State, useStore } from "../../state/store";
 import { Finder } from "./Finder";
 import { addSteps } from "./steps";
@@ -68,10 +68,11 @@ function LineTools({ layer }: { layer: Layer }) {
 function words(entry: Entry | undefined, layer: Layer, step: Step, standings: Standing[]): string {
   if (!step.on) return "off";
   if (!entry) return step.kind;
-  const counts = (p: ParamSpec) => p.when[0] === "" || p.when[1].includes(String(step.settings[p.when[0]] ?? entry.params.find((o) => o.key === p.when[0])?.default));
-  const spec = entry.params.find((p) => (isNumber(p) || p.type === "part") && counts(p)) ?? entry.params[0];
+  const place = { layer: layer.id, step: step.id };
+  const counting = effective(entry.params, step, place, standings);
+  const spec = counting.find((p) => isNumber(p) || p.type === "part") ?? counting[0];
   if (!spec) return entry.family;
-  const value = spoken(spec, standing(spec, step.settings[spec.key], { layer: layer.id, step: step.id, key: spec.key }, standings));
+  const value = spoken(spec, stepValue(spec, step, place, standings));
   return spec.type === "part" || spec.unit ? value : `${spec.label} ${value}`.toLowerCase();
 }
 
@@ -137,12 +138,9 @@ const NO_BINS: number[] = [];
 const WIDTH = 96;
 const HEIGHT = 74;
 
-/** Settings of a selected step that cut or stretch the mask at a value of it. */
-const CUTS = ["cut", "black", "white"];
-
 /**
- * How much of the surface has which mask value, from 0 at the left to 1 at the right; tall bins are drawn by their root. While a step is selected that
- * cuts or stretches, it is the mask before that step, with the cut drawn in.
+ * How much of the surface has which mask value, from 0 at the left to 1 at the right; tall bins are drawn by their root. While a step is selected whose
+ * settings are values of the mask before it, it is of that mask, with them drawn in.
  */
 function Histogram() {
   const bins = useStore((s) => s.evaluation?.histogram ?? NO_BINS);
@@ -165,15 +163,11 @@ function Histogram() {
   );
 }
 
-function selectedCuts({ project, layer: id, step: stepId, catalog }: State): number[] {
-  const layer = project && id !== null ? findLayer(project.document.layers, id) : undefined;
-  const step = layer?.mask.steps.find((s) => s.id === stepId);
+function selectedCuts({ project, layer, step: stepId, catalog }: State): number[] {
+  const step = project && layer !== null ? findLayer(project.document.layers, layer)?.mask.steps.find((s) => s.id === stepId) : undefined;
   const entry = step && entryOf(catalog, step.kind);
-  if (!layer || !step || entry?.family !== "shaper") return [];
-  const valueOf = (spec: ParamSpec) => standing(spec, step.settings[spec.key], { layer: layer.id, step: step.id, key: spec.key }, project?.standings ?? []);
-  const counts = (p: ParamSpec) => {
-    const other = entry.params.find((o) => o.key === p.when[0]);
-    return !other || p.when[1].includes(String(valueOf(other)));
-  };
-  return entry.params.filter((p) => CUTS.includes(p.key) && counts(p)).map((p) => Number(valueOf(p)));
+  if (!project || layer === null || !step || !entry) return [];
+  const place = { layer, step: step.id };
+  const marks = effective(entry.params, step, place, project.standings).filter((p) => p.marks);
+  return marks.map((p) => Number(stepValue(p, step, place, project.standings)));
 }

@@ -7,7 +7,7 @@ import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/ty
 import { Fold } from "../../controls/Fold";
 import { Setting } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
-import { entryOf, findLayer, standing } from "../../state/document";
+import { effective, entryOf, findLayer } from "../../state/document";
 import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/Dials";
 import { addStep } from "./steps";
@@ -117,15 +117,10 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
 /** A step's settings that have an effect as it stands: those always seen, then the others under headings that fold away. */
 function StepParams({ params, step, target }: { params: ParamSpec[]; step: Step; target: { layer: string; step: string } }) {
   const standings = useStore((s) => s.project?.standings ?? NO_STANDINGS);
-  const valueOf = (spec: ParamSpec) => standing(spec, step.settings[spec.key], { ...target, key: spec.key }, standings);
-  const counts = (spec: ParamSpec) => {
-    const [key, values] = spec.when;
-    const other = params.find((p) => p.key === key);
-    return !other || values.includes(String(valueOf(other)));
-  };
+  const counting = effective(params, step, target, standings);
   const groups = [...new Set(params.map((p) => p.group))];
   return groups.map((group) => {
-    const specs = params.filter((p) => p.group === group && counts(p));
+    const specs = counting.filter((p) => p.group === group);
     const rows = specs.map((spec) => <Setting key={spec.key} spec={spec} param={step.settings[spec.key]} target={{ ...target, key: spec.key }} />);
     if (specs.length === 0) return null;
     if (group === "") return <div key={group} className="block">{rows}</div>;

@@ -58,7 +58,7 @@ pub fn gaussian(surface: &Surface, plane: &[f32], sigma: f32, cancel: &Cancel) -
             [du.length(), dv.length()]
         })
         .collect();
-    let rounds = libm::ceilf(libm::powf(sigma / (last.texel_length() * NARROW), 2.0)).clamp(ROUNDS, 1000.0);
+    let rounds = libm::ceilf(libm::powf(sigma / (last.atlas.texel_length * NARROW), 2.0)).clamp(ROUNDS, 1000.0);
     for _ in 0..rounds as usize {
         for side in 0..2 {
             cancel.check()?;

@@ -9,8 +9,9 @@ pub static SHAPER: Shaper = Shaper {
     help: "Lifts what is below one value to it, and brings what is above another down to that.",
     specs: || {
         vec![
-            ParamSpec::share("low", "Least", 0.0, "Nothing is below it."),
-            ParamSpec::share("high", "Greatest", 0.8, "Nothing is above it; the least wins where they cross."),
+            ParamSpec::share("low", "Least", 0.0, "Nothing is below it.").marking(),
+            ParamSpec::share("high", "Greatest", 0.8, "Nothing is above it; the least wins where they cross.")
+                .marking(),
         ]
     },
     work: |s| {

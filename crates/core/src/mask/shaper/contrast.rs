@@ -10,7 +10,7 @@ pub static SHAPER: Shaper = Shaper {
     specs: || {
         vec![
             ParamSpec::number("contrast", "Contrast", "×", (0.0, 20.0), 2.0, "How many times steeper the mask gets."),
-            ParamSpec::share("middle", "Middle", 0.5, "The value that stays as it is."),
+            ParamSpec::share("middle", "Middle", 0.5, "The value that stays as it is.").marking(),
         ]
     },
     work: |s| {

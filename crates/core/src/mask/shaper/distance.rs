@@ -43,7 +43,7 @@ pub fn signed(surface: &Surface, mask: &[f32], reach: f32, cancel: &Cancel) -> R
         .map(|i| border(i).map_or(Known::NOTHING, |(d, spot)| Known { spot, distance: d.min(reach) }))
         .collect();
     // Texels wait in buckets half a texel wide, by their distance; within a bucket their order makes no difference worth speaking of, but is always the same.
-    let width = surface.texel_length() * 0.5;
+    let width = surface.atlas.texel_length * 0.5;
     let bucket = |d: f32| (d / width) as usize;
     let mut waiting: Vec<Vec<u32>> = vec![vec![]; bucket(reach) + 2];
     for (i, k) in known.iter().enumerate().filter(|(_, k)| k.distance < reach) {

@@ -23,7 +23,7 @@ pub static SHAPER: Shaper = Shaper {
     work: |s| {
         let (by, softness) = (s.number("by"), s.number("softness"));
         Work::whole(move |surface, mask, cancel| {
-            let width = softness.max(surface.texel_length());
+            let width = softness.max(surface.atlas.texel_length);
             let mut d = signed(surface, mask, by.abs() + width, cancel)?;
             d.iter_mut().for_each(|d| *d = edge(*d + by, width));
             Ok(d)

@@ -9,8 +9,8 @@ pub static SHAPER: Shaper = Shaper {
     help: "Stretches the mask between a black and a white point and bends its middle.",
     specs: || {
         vec![
-            ParamSpec::share("black", "Black point", 0.0, "Values up to it become 0."),
-            ParamSpec::share("white", "White point", 1.0, "Values from it on become 1."),
+            ParamSpec::share("black", "Black point", 0.0, "Values up to it become 0.").marking(),
+            ParamSpec::share("white", "White point", 1.0, "Values from it on become 1.").marking(),
             ParamSpec::number("gamma", "Gamma", "", (0.1, 10.0), 1.0, "Above 1 lifts the middle, below 1 lowers it."),
             ParamSpec::share("out_low", "Output from", 0.0, "What 0 becomes."),
             ParamSpec::share("out_high", "Output to", 1.0, "What 1 becomes."),

@@ -34,7 +34,7 @@ pub static SHAPER: Shaper = Shaper {
             _ => 0.0,
         };
         Work::whole(move |surface, mask, cancel| {
-            let soft = softness.max(surface.texel_length());
+            let soft = softness.max(surface.atlas.texel_length);
             let mut d = signed(surface, mask, width + soft, cancel)?;
             d.iter_mut().for_each(|d| *d = edge(0.5 * width - (*d - middle).abs(), soft));
             Ok(d)

@@ -101,7 +101,7 @@ impl Run {
     }
 
     fn streaks(&self, surface: &Surface, mask: &[f32], cancel: &Cancel) -> Result<Vec<f32>, Cancelled> {
-        let (links, stride) = (surface.links(), surface.texel_length());
+        let (links, stride) = (surface.links(), surface.atlas.texel_length);
         // Share of the length that a streak from each texel comes down: none where it has no streak.
         let start = self.noise(surface, self.width * 1.6, 2, 8.0, 0x11);
         let cut = cut_for(self.density);

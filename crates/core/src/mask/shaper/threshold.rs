@@ -16,7 +16,7 @@ pub static SHAPER: Shaper = Shaper {
                 &[("value", "value"), ("coverage", "coverage")],
                 "Whether the cut is a value of the mask, or is found so that a share of the surface is covered.",
             ),
-            ParamSpec::share("cut", "Cut", 0.5, "Values above it are kept.").only_with("by", &["value"]),
+            ParamSpec::share("cut", "Cut", 0.5, "Values above it are kept.").only_with("by", &["value"]).marking(),
             ParamSpec::share("coverage", "Coverage", 0.3, "The share of the piece's surface that is covered.")
                 .only_with("by", &["coverage"]),
             ParamSpec::share("softness", "Softness", 0.1, "Width of the slope from gone to kept; 0 is a hard edge."),

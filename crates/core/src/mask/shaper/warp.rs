@@ -32,7 +32,7 @@ pub static SHAPER: Shaper = Shaper {
                 sum(&noise, &far(&a.px), &a.py, &far(&a.pz), &mut out);
                 out
             });
-            let stride = surface.texel_length();
+            let stride = surface.atlas.texel_length;
             let one = |i: usize| {
                 if i.is_multiple_of(4096) {
                     cancel.check()?;

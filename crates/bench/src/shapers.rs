@@ -6,7 +6,7 @@ use std::sync::Arc;
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Layer};
 use dustcoat_core::evaluate::{Cache, Context, mask};
-use dustcoat_core::mask::shaper::{Work, find};
+use dustcoat_core::mask::shaper::{Work, distance, find};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::{DialStates, Param, Settings, resolve};
 use dustcoat_core::task::{Cancel, silent};
@@ -37,6 +37,12 @@ fn shape(kind: &str, surface: &Surface, mask: &[f32], settings: &[(&str, f64)]) 
     let settings: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), Param::from(*v))).collect();
     match (shaper.work)(&resolve(&(shaper.specs)(), &settings, &DialStates::new())) {
         Work::Whole(reshape) => reshape(surface, mask, &Cancel::default()).expect("nobody stops it"),
+        Work::Border(reach, shape) => {
+            let texel = surface.atlas.texel_length;
+            let mut out = distance::signed(surface, mask, reach + texel, &Cancel::default()).expect("nobody stops it");
+            shape(&mut out, texel);
+            out
+        }
         Work::Point(_) => unreachable!("both look around"),
     }
 }

@@ -7,6 +7,7 @@ use crate::bake::{Extent, MEASUREMENTS, READINGS};
 use crate::document::{opacity_spec, tolerance_spec};
 use crate::finish::channel::CHANNELS;
 use crate::handoff::MAPS;
+use crate::mask::fit::{fitted, fresh};
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
 use crate::mask::source::SOURCES;
@@ -34,7 +35,7 @@ pub struct Entry {
     pub sign: &'static str,
     /// Of a join: the word that stands for it in the sentence.
     pub word: &'static str,
-    /// Of a starter: its steps.
+    /// What taking it puts into a mask line; empty for what is not put into one.
     pub steps: Vec<Step>,
     /// Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign.
     pub opens: bool,
@@ -74,10 +75,19 @@ pub fn catalog() -> Vec<Entry> {
         ..entry("join", kind, label, help, vec![])
     }));
     out.extend(MAPS.iter().map(|m| entry("map", m.0, m.1, m.2, vec![])));
+    for e in out.iter_mut().filter(|e| ["reading", "pattern", "source", "shaper"].contains(&e.family)) {
+        e.steps = vec![fresh(e.kind)];
+    }
     out.push(entry("step", "step", "Step", "What every step of a mask line has.", vec![amount_spec()]));
     out.push(entry("piece", "piece", "Piece", "What tells the parts of the piece apart.", vec![tolerance_spec()]));
     out.push(entry("layer", "layer", "Layer", "What every layer has.", vec![opacity_spec()]));
     out
+}
+
+/// The same, for use on a piece with a diagonal of `diagonal` mm: what is put into a line begins with lengths that suit it.
+pub fn catalog_for(diagonal: f32) -> Vec<Entry> {
+    let fit = |e: Entry| Entry { steps: fitted(e.steps, diagonal), ..e };
+    catalog().into_iter().map(fit).collect()
 }
 
 #[cfg(test)]

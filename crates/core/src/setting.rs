@@ -1,6 +1,6 @@
 //! Settings: one type, one description and one resolver for everything that can be turned.
 //!
-//! A [`Param`] is what a document holds: a constant, or a drive by a dial. A [`ParamSpec`] says what the setting means
+//! A [`Param`] is what a document holds: a constant, or a drive by a dial or by a mask. A [`ParamSpec`] says what the setting means
 //! (label, unit, range, default). [`Settings`] are the params of one step or channel by key. Before anything is computed,
 //! [`resolve`] turns them into [`Resolved`] values: complete, in range, without dials. Kernels see nothing else.
 
@@ -27,6 +27,8 @@ pub enum Value {
 pub enum Param {
     /// Driven by a dial.
     Dial(DialDrive),
+    /// Driven by a mask: another number at every place.
+    Mask(MaskDrive),
     /// Says its own value.
     Const(Value),
 }
@@ -46,6 +48,30 @@ pub struct DialDrive {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub high: Option<f64>,
+}
+
+/// How a mask drives a number of a step: where it is 0 the number is `low`, where it is 1 `high`; between them evenly, or in even ratios for settings whose
+/// slider moves in ratios.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct MaskDrive {
+    /// Where the mask comes from.
+    pub mask: MaskSource,
+    /// The number where the mask is 0.
+    pub low: f64,
+    /// The number where it is 1.
+    pub high: f64,
+}
+
+/// A mask that drives a number: a reading, a pattern or another source.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct MaskSource {
+    /// A kind of the catalog that brings something in.
+    pub kind: String,
+    /// Its settings; missing ones stand at their default. None of them is driven by a mask.
+    #[serde(default)]
+    pub settings: Settings,
 }
 
 impl From<f64> for Param {
@@ -247,6 +273,13 @@ impl ParamSpec {
         }
     }
 
+    /// The number at share `t` of the way from `low` to `high`: evenly, or in even ratios where the slider moves in ratios.
+    pub fn between(&self, low: f64, high: f64, t: f64) -> f64 {
+        let ratios = self.log && low > 0.0 && high > 0.0;
+        let number = if ratios { low * libm::pow(high / low, t) } else { low + (high - low) * t };
+        if self.kind == ParamType::Integer { number.round() } else { number }
+    }
+
     /// The nearest value that [`Self::check`] accepts: for values that a dial computed.
     pub fn bound(&self, value: Value) -> Value {
         match (self.kind, value) {
@@ -350,6 +383,8 @@ pub fn resolve_one(spec: &ParamSpec, param: Option<&Param>, dials: &DialStates) 
     let value = match param {
         None => spec.default.clone(),
         Some(Param::Const(v)) => v.clone(),
+        // What stands for all its numbers where only one can be used.
+        Some(Param::Mask(drive)) => Value::Number(spec.between(drive.low, drive.high, 0.5)),
         Some(Param::Dial(drive)) => match dials.get(&drive.dial) {
             None => spec.default.clone(),
             Some(state) => drive_value(drive, state),

@@ -11,7 +11,7 @@ use dustcoat_core::setting::{DialDrive, Param, Value};
 use proptest::prelude::*;
 
 fn opacity_of(layer: &str) -> Target {
-    Target { layer: Some(layer.into()), step: None, channel: None, reading: None, key: "opacity".into() }
+    Target { layer: Some(layer.into()), step: None, channel: None, reading: None, key: "opacity".into(), inner: None }
 }
 
 fn wear() -> Dial {
@@ -78,8 +78,14 @@ fn layers_are_laid_moved_grouped_copied_and_taken_away() {
 #[test]
 fn values_out_of_range_are_refused_by_name_and_place() {
     let d = start();
-    let target =
-        Target { layer: Some("l3".into()), step: Some("s1".into()), channel: None, reading: None, key: "size".into() };
+    let target = Target {
+        layer: Some("l3".into()),
+        step: Some("s1".into()),
+        channel: None,
+        reading: None,
+        key: "size".into(),
+        inner: None,
+    };
     says(&d, Edit::SetParam { target: target.clone(), value: Some((-3.0).into()) }, "Clouds");
     says(&d, Edit::SetParam { target: target.clone(), value: Some(f64::NAN.into()) }, "Size");
     says(&d, Edit::SetParam { target: target.clone(), value: Some("#ff0000".into()) }, "Size");
@@ -130,8 +136,14 @@ fn a_dial_that_is_gone_can_not_drive() {
 #[test]
 fn what_undo_takes_back_is_named_in_the_words_of_the_document() {
     let d = start();
-    let size =
-        Target { layer: Some("l3".into()), step: Some("s1".into()), channel: None, reading: None, key: "size".into() };
+    let size = Target {
+        layer: Some("l3".into()),
+        step: Some("s1".into()),
+        channel: None,
+        reading: None,
+        key: "size".into(),
+        inner: None,
+    };
     let named = |e: Edit| label(&d, &e);
     assert_eq!(named(Edit::SetParam { target: size, value: Some(3.0.into()) }), "Clouds size");
     assert_eq!(named(Edit::SetParam { target: opacity_of("l4"), value: None }), "Coat l4 opacity");
@@ -171,6 +183,7 @@ fn any_edit() -> impl Strategy<Value = Edit> {
             channel,
             reading: None,
             key: key.into(),
+            inner: None,
         });
     prop_oneof![
         (inside.clone(), 0..9usize).prop_map(|(inside, index)| Edit::AddLayer {

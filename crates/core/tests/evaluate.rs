@@ -176,6 +176,7 @@ fn only_what_changed_is_computed_again() {
         channel: Some("roughness".into()),
         reading: None,
         key: "value".into(),
+        inner: None,
     };
     let rougher = apply(&turned, &Edit::SetParam { target, value: Some(0.9.into()) }).unwrap();
     assert_eq!(names(&evaluated_with(&rougher, &surface, &cache)), ["channel roughness"]);
@@ -422,7 +423,7 @@ fn the_mask_before_a_step_is_asked_for_where_the_step_cuts_it() {
 }
 
 #[test]
-fn ready_lines_make_something_of_a_piece() {
+fn starters_make_something_of_a_piece() {
     // A post on a slab: edges, tops, and a hollow all round.
     let mut soup = Soup::default();
     add_box(&mut soup, [-60.0, 0.0, -60.0], [60.0, 12.0, 60.0], [0.0, 0.0, 0.5, 1.0]);

@@ -47,6 +47,7 @@ fn written(maps: &[&str]) -> (Surface, Vec<Vec<u8>>) {
         channel: Some("height".into()),
         reading: None,
         key: "value".into(),
+        inner: None,
     };
     d = apply(&d, &Edit::SetParam { target, value: Some(2.0.into()) }).unwrap();
     let e = evaluated(&d, &surface);

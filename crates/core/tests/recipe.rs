@@ -5,9 +5,9 @@ mod common;
 use std::collections::BTreeMap;
 use std::io::{Cursor, Write};
 
-use common::{coat, cube, document, evaluated, step};
+use common::{coat, cube, document, evaluated, group, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check};
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check, lost_names};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Intake, MeshSource, Unit, write};
 use dustcoat_core::recipe::Recipe;
@@ -30,9 +30,22 @@ fn worn() -> Document {
         default: Value::Number(0.5),
         value: Value::Number(0.5),
     };
-    let cut =
-        Target { layer: Some("l2".into()), step: Some("s2".into()), channel: None, reading: None, key: "cut".into() };
-    let opacity = Target { layer: Some("l1".into()), step: None, channel: None, reading: None, key: "opacity".into() };
+    let cut = Target {
+        layer: Some("l2".into()),
+        step: Some("s2".into()),
+        channel: None,
+        reading: None,
+        key: "cut".into(),
+        inner: None,
+    };
+    let opacity = Target {
+        layer: Some("l1".into()),
+        step: None,
+        channel: None,
+        reading: None,
+        key: "opacity".into(),
+        inner: None,
+    };
     let d = apply(&d, &Edit::MakeDial { target: cut, dial: dial("Wear"), low: Some(0.9), high: Some(0.1) }).unwrap();
     apply(&d, &Edit::MakeDial { target: opacity, dial: dial("Elsewhere"), low: Some(0.0), high: Some(1.0) }).unwrap()
 }
@@ -156,4 +169,23 @@ proptest! {
         let _ = read_project(&bytes[..cut.index(bytes.len())], PackageLimits::default());
         let _ = read_recipe(&bytes, PackageLimits::default());
     }
+}
+
+#[test]
+fn a_recipe_is_not_cut_off_from_a_mask_that_it_follows() {
+    let mut chips = coat("l1", "#111111", vec![step(Join::Replace, "perlin", &[])]);
+    chips.publish = Some("chips".into());
+    let rim = coat("l2", "#eeeeee", vec![step(Join::Replace, "follow", &[("name", "chips".into())])]);
+    let apart = document(vec![chips.clone(), rim.clone()]);
+    let said = Recipe::of_layer(&apart, "l2", "Rim").unwrap_err().to_string();
+    assert!(said.contains("Coat l2 follows the mask “chips”"), "{said}");
+    let together = document(vec![group("g1", vec![chips, rim])]);
+    let recipe = Recipe::of_layer(&together, "g1", "Chips with a rim").unwrap();
+    // One that was saved by an earlier version is told of on the piece.
+    let mut older = recipe.clone();
+    older.layers.remove(0);
+    let found = lost_names(&document(vec![recipe.to_use()]), &cube(20.0));
+    assert!(found.is_empty(), "{found:?}");
+    let found = lost_names(&document(vec![older.to_use()]), &cube(20.0));
+    assert!(found[0].what.contains("in the recipe Chips with a rim asks for the mask “chips”"), "{found:?}");
 }

@@ -8,8 +8,8 @@ use common::{cube, plate, sphere};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::bake::{MeasurementKey, Reading};
 use dustcoat_core::finish::channel::Channel;
-use dustcoat_core::mask::line::{Around, BATCH, Fields, Line, Op};
-use dustcoat_core::mask::shaper::{SHAPERS, Work, find};
+use dustcoat_core::mask::line::{Around, BATCH, Fields, Line};
+use dustcoat_core::mask::shaper::{SHAPERS, Work, distance, find};
 use dustcoat_core::mask::{MaskLine, Step};
 use dustcoat_core::raster::Plane;
 use dustcoat_core::raster::pyramid::MaskPicture;
@@ -31,6 +31,12 @@ fn shape(kind: &str, changes: &[(&str, Value)], surface: &Surface, mask: &[f32])
     let settings: Settings = changes.iter().map(|(k, v)| ((*k).to_owned(), Param::Const(v.clone()))).collect();
     match (shaper.work)(&resolve(&(shaper.specs)(), &settings, &DialStates::new())) {
         Work::Whole(reshape) => reshape(surface, mask, &Cancel::default()).unwrap(),
+        Work::Border(reach, shape) => {
+            let texel = surface.atlas.texel_length;
+            let mut out = distance::signed(surface, mask, reach + texel, &Cancel::default()).unwrap();
+            shape(&mut out, texel);
+            out
+        }
         Work::Point(shape) => {
             let mut out = mask.to_vec();
             shape(&mut out);
@@ -267,7 +273,7 @@ fn a_fused_line_gives_what_its_steps_give_one_by_one() {
     .unwrap();
     let run = |steps: &[Step], m: &mut Plane| {
         let line = Line::new(&MaskLine { steps: steps.to_vec() }, &DialStates::new(), &mut Alone);
-        assert!(line.ops.iter().all(|(_, op)| !matches!(op, Op::Reshape(..))));
+        assert!(line.ops.iter().all(|(_, op)| !op.is_whole()));
         for (b, m) in m.chunks_mut(BATCH).enumerate() {
             line.run(0..line.ops.len(), &surface, &Nothing, b * BATCH, m, |_, _| {});
         }

@@ -1,4 +1,4 @@
-//! Writes the picture sheets of `docs/patterns.md`: every shaper on the mask that it starts from, and every ready line, on the gate valve.
+//! Writes the picture sheets of `docs/patterns.md`: every shaper on the mask that it starts from, and every starter, on the gate valve.
 //! `cargo run --release -p dustcoat-demo --example shapers -- docs/shapers.png docs/starters.png`
 
 use std::collections::HashMap;

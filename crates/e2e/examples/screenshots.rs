@@ -86,10 +86,10 @@ impl Shots<'_> {
             self.take("finder").await;
             page.keys(thirtyfour::Key::Escape + "").await;
         }
-        if self.wanted("ready-lines") {
+        if self.wanted("starters") {
             page.click("Lay a coat").await;
             page.click("Find a step").await;
-            self.take("ready-lines").await;
+            self.take("starters").await;
             page.keys(thirtyfour::Key::Escape + "").await;
             page.press(&page.find(".undo").await).await;
         }

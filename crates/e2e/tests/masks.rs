@@ -53,6 +53,7 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     page.type_into("Softness", "0").await;
     assert!((percent(&page.text("[data-coverage]").await) - 33.0).abs() <= 1.0);
     page.find_step("grow").await;
+    page.type_into("By", "3").await;
     let grown = percent(&page.text("[data-coverage]").await);
     assert!(grown > 45.0, "three millimetres more around every spot: {grown} %");
 
@@ -89,6 +90,76 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     assert_eq!(percent(&page.text("[data-coverage]").await), grown);
     page.find_step("invert").await;
     assert_eq!(percent(&page.text("[data-coverage]").await), 100.0 - grown, "everywhere but there");
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_number_varies_with_a_mask_a_step_is_seen_alone_and_a_line_is_kept() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    let file = data.path().join("Sluice block.obj");
+    std::fs::write(&file, cube()).expect("the file is written");
+    page.bring_in(&file).await;
+    page.click("Build").await;
+    page.click("Lay a coat").await;
+    page.type_into("Color", "#c01808").await;
+    page.find_step("clouds").await;
+    page.find_step("threshold").await;
+    let even = page.view().await;
+
+    // The cut is low at the foot and high at the top.
+    page.click("Drive Cut by a dial or a mask").await;
+    page.press(&page.find("input[type='radio'][value='mask'] + label").await).await;
+    page.choose("Cut varies with", "Altitude").await;
+    // Enter in a field sends the form.
+    page.type_into("Cut where it is 0", "0.1").await;
+    assert_eq!(page.text("[data-varying='cut'] .mantine-Select-input").await, "");
+    assert_eq!(page.attributes("[data-varying='cut'] [data-setting]", "data-setting").await, ["low", "high"]);
+    page.type_into("Upper level", "60").await;
+    let varied = page.view().await;
+    assert!(varied.difference(&even, 16) > 0.03, "it looks otherwise");
+    assert!(
+        page.text(".tile[data-step='Threshold'] .tile-words").await.contains(" – "),
+        "the tile says that it varies"
+    );
+    assert_eq!(page.attributes(".histogram line", "data-cut").await.len(), 2, "both ends are drawn in");
+
+    // The step alone: the source as it comes in, not the mask.
+    page.click("Clouds: settings").await;
+    page.click("Step alone").await;
+    let clouds = page.view().await;
+    page.click("Mask alone").await;
+    assert!(page.view().await.difference(&clouds, 16) > 0.1, "the mask is cut, the clouds are not");
+    page.click("Mask alone").await;
+
+    // Kept as a starter, it is offered for another coat, looks the same there, and can be taken out and put back.
+    page.click("Save as a starter…").await;
+    page.type_into("Name", "Thin at the top").await;
+    page.click("Lay a coat").await;
+    page.type_into("Color", "#c01808").await;
+    page.find_step("thin at the top").await;
+    assert_eq!(page.texts(".tile-name").await, ["Clouds", "Threshold"]);
+    page.click("Hide New coat").await;
+    page.chord(Key::Control, "z").await;
+    assert_eq!(page.view().await.difference(&varied, 16), 0.0, "the same mask lies over itself");
+    page.click("Cabinet").await;
+    let named = || page.attributes("[data-line]", "data-line");
+    assert_eq!(named().await, ["Thin at the top"]);
+    let card = page.find("[data-line] .row button:last-child").await;
+    page.press(&card).await;
+    page.until("it is gone", async || named().await.is_empty()).await;
+    page.click("Put it back").await;
+    page.until("it is there again", async || named().await == ["Thin at the top"]).await;
+    page.keys(Key::Escape + "").await;
+
+    // Even again: released, it stands at its greater end.
+    page.click("Threshold: settings").await;
+    page.click("Cut varies with a mask").await;
+    page.click("Make it even again").await;
+    assert!(page.attributes("[data-varying]", "data-varying").await.is_empty());
     page.assert_quiet().await;
     page.driver.clone().quit().await.expect("the browser ends");
 }

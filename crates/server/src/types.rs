@@ -56,6 +56,8 @@ pub fn typescript() -> String {
         views::CabinetCard,
         views::SaveRecipe,
         views::LayRecipe,
+        views::KeptLine,
+        views::SaveLine,
         views::HandoffView,
         views::HandoffDone,
         views::Event,

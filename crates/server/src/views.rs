@@ -6,6 +6,7 @@ use dustcoat_core::bake::layout::UvReport;
 use dustcoat_core::document::{Document, Edit, Standing};
 use dustcoat_core::evaluate::LayerCoverage;
 use dustcoat_core::handoff::{Layout, PlannedFile};
+use dustcoat_core::mask::Step;
 use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::ParamSpec;
@@ -182,7 +183,10 @@ pub struct EvaluateRequest {
     /// The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one.
     #[serde(default)]
     #[ts(optional)]
-    pub before: Option<String>,
+    pub step: Option<String>,
+    /// Whether what that step does by itself is wanted as a texture, in the place of the layer's mask.
+    #[serde(default)]
+    pub alone: bool,
     /// Whether that layer's mask is wanted as a texture.
     #[serde(default)]
     pub mask: bool,
@@ -268,6 +272,32 @@ pub struct CabinetCard {
     pub needs: Vec<String>,
     /// The colours that each of its layers lays down, in their order.
     pub colors: Vec<Vec<String>>,
+}
+
+/// A mask line that was saved as a starter.
+#[derive(Debug, Serialize, TS)]
+pub struct KeptLine {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Its name.
+    pub name: String,
+    /// One sentence on what it is for.
+    pub note: String,
+    /// Its steps.
+    pub steps: Vec<Step>,
+}
+
+/// Saves a layer's mask line as a starter.
+#[derive(Debug, Deserialize, TS)]
+pub struct SaveLine {
+    /// The layer.
+    pub layer: String,
+    /// Its name in the cabinet.
+    pub name: String,
+    /// One sentence on what it is for.
+    #[serde(default)]
+    pub note: String,
 }
 
 /// Saves a layer as a recipe.

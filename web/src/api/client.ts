@@ -1,7 +1,7 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
-  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, Layout,
-  Problem, ProjectCard, ProjectView, SaveRecipe,
+  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, KeptLine, Layout,
+  Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe,
 } from "./types";
 
 export class Refusal extends Error {
@@ -47,7 +47,8 @@ async function send<T>(path: string, file: Blob): Promise<T> {
 const project = (id: number) => `/api/projects/${id}`;
 
 export const api = {
-  catalog: () => get<Entry[]>("/api/catalog"),
+  /** Everything that can be used, with lengths that suit the project's piece. */
+  catalog: (id: number) => get<Entry[]>(`${project(id)}/catalog`),
   demoPieces: () => get<DemoCard[]>("/api/demo-pieces"),
   projects: () => get<ProjectCard[]>("/api/projects"),
   startOnDemo: (key: string) => post<ProjectView>(`/api/projects/demo/${key}`),
@@ -77,6 +78,10 @@ export const api = {
   cabinet: () => get<CabinetCard[]>("/api/cabinet"),
   saveRecipe: (id: number, save: SaveRecipe) => post<CabinetCard[]>(`${project(id)}/recipe`, save),
   lay: (id: number, revision: number, recipe: number) => post<ProjectView>(`${project(id)}/lay`, { revision, recipe }),
+  lines: () => get<KeptLine[]>("/api/lines"),
+  saveLine: (id: number, save: SaveLine) => post<KeptLine[]>(`${project(id)}/line`, save),
+  removeLine: async (id: number) => (await ask(`/api/lines/${id}`, { method: "DELETE" })).json() as Promise<KeptLine[]>,
+  restoreLine: (id: number) => post<KeptLine[]>(`/api/lines/${id}/restore`),
   importRecipe: (file: File) => send<CabinetCard[]>("/api/cabinet/import", file),
   pixels: async (address: string) => new Uint8Array(await (await ask(`/api/pixels/${address}`)).arrayBuffer()),
   mesh: async (id: number, hash: string) => (await ask(`${project(id)}/mesh/${hash}`)).arrayBuffer(),

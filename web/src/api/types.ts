@@ -93,7 +93,7 @@ measured: string,
 sign: string, 
 /** Of a join: the word that stands for it in the sentence. */
 word: string, 
-/** Of a starter: its steps. */
+/** What taking it puts into a mask line; empty for what is not put into one. */
 steps: Array<Step>, 
 /** Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign. */
 opens: boolean, };
@@ -112,7 +112,9 @@ shells: boolean,
 /** The layer whose mask, tiles and histogram are wanted. */
 layer?: string, 
 /** The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one. */
-before?: string, 
+step?: string, 
+/** Whether what that step does by itself is wanted as a texture, in the place of the layer's mask. */
+alone: boolean, 
 /** Whether that layer's mask is wanted as a texture. */
 mask: boolean, 
 /** Whether pictures of its steps are wanted. */
@@ -234,6 +236,16 @@ swapped?: Swapped, };
 
 export type Join = "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen" | "overlay";
 
+export type KeptLine = { 
+/** Id. */
+id: number, 
+/** Its name. */
+name: string, 
+/** One sentence on what it is for. */
+note: string, 
+/** Its steps. */
+steps: Array<Step>, };
+
 export type LayRecipe = { 
 /** The revision it was asked on. */
 revision: number, 
@@ -282,9 +294,23 @@ maps: Array<string>,
 /** Height in mm that is black in the height map; its negative counterpart is below neutral grey. */
 height_range: number, };
 
+export type MaskDrive = { 
+/** Where the mask comes from. */
+mask: MaskSource, 
+/** The number where the mask is 0. */
+low: number, 
+/** The number where it is 1. */
+high: number, };
+
 export type MaskLine = { 
 /** Read from left to right. */
 steps: Array<Step>, };
+
+export type MaskSource = { 
+/** A kind of the catalog that brings something in. */
+kind: string, 
+/** Its settings; missing ones stand at their default. None of them is driven by a mask. */
+settings: { [key in string]: Param }, };
 
 export type MeasureRequest = { 
 /** Kinds; empty means all. */
@@ -320,7 +346,7 @@ export type OnRevision = {
 /** The revision it was asked on. */
 revision: number, };
 
-export type Param = DialDrive | Value;
+export type Param = DialDrive | MaskDrive | Value;
 
 export type ParamSpec = { 
 /** Its key in [`Settings`]. */
@@ -503,6 +529,14 @@ layers: Array<Layer>,
 /** Its dials. */
 dials: Array<Dial>, };
 
+export type SaveLine = { 
+/** The layer. */
+layer: string, 
+/** Its name in the cabinet. */
+name: string, 
+/** One sentence on what it is for. */
+note: string, };
+
 export type SaveRecipe = { 
 /** The layer, usually a group. */
 layer: string, 
@@ -557,7 +591,9 @@ channel?: string,
 /** The measurement. */
 reading?: string, 
 /** The setting's key; `opacity` for a layer, `amount` for a step's own. */
-key: string, };
+key: string, 
+/** The setting of the mask that drives it, if that is meant. */
+inner?: string, };
 
 export type Tile = { 
 /** The step. */

@@ -1,19 +1,22 @@
-// The cabinet: a drawer over any room, with the recipes that are kept. Laying one never replaces anything.
+// The cabinet: a drawer over any room, with the recipes and mask lines that are kept. Laying one never replaces anything.
 import { Button, Drawer, FileButton } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "../api/client";
-import type { CabinetCard } from "../api/types";
+import type { CabinetCard, KeptLine } from "../api/types";
 import { layRecipe, say } from "../state/actions";
 import { bands } from "../controls/bands";
+import { findLayer } from "../state/document";
 import { useStore } from "../state/store";
+import { addSteps } from "../rooms/build/steps";
 
 export function Cabinet() {
   const opened = useStore((s) => s.cabinetOpen);
   const close = () => useStore.setState({ cabinetOpen: false });
   return (
     <Drawer opened={opened} onClose={close} position="right" size={340} title={<b>Cabinet</b>} overlayProps={{ backgroundOpacity: 0.15 }}>
-      {opened && <Recipes />}
+      {opened && <><Recipes /><Lines /></>}
     </Drawer>
   );
 }
@@ -32,6 +35,42 @@ function Recipes() {
       <FileButton onChange={bring} accept=".coatrecipe" inputProps={{ "aria-label": "Recipe file" }}>
         {(props) => <Button variant="default" fullWidth {...props}>Import a .coatrecipe file</Button>}
       </FileButton>
+    </>
+  );
+}
+
+/** Mask lines that were saved as starters: put into the selected layer's line, or taken out of the cabinet, which can be taken back. */
+function Lines() {
+  const queries = useQueryClient();
+  const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines, refetchOnMount: "always" });
+  const layer = useStore((s) => (s.project && s.layer !== null ? findLayer(s.project.document.layers, s.layer) : undefined));
+  const building = useStore((s) => s.room === "build");
+  const put = (work: Promise<KeptLine[]>) => work.then((all) => queries.setQueryData(["lines"], all), say);
+  const remove = (line: KeptLine) => {
+    void put(api.removeLine(line.id));
+    const id = `line-${line.id}`;
+    notifications.show({
+      id,
+      message: <>{line.name} is out of the cabinet. <Button variant="subtle" onClick={() => { notifications.hide(id); void put(api.restoreLine(line.id)); }}>Put it back</Button></>,
+    });
+  };
+  if (!lines.data || lines.data.length === 0) return <p className="soft">No starters of your own yet. Under a mask line, choose “Save as a starter”.</p>;
+  return (
+    <>
+      <h2>Your starters</h2>
+      {lines.data.map((line) => (
+        <article key={line.id} className="recipe-card" data-line={line.name}>
+          <h2>{line.name}</h2>
+          {line.note && <p className="soft">{line.note}</p>}
+          <p>{line.steps.length} {line.steps.length === 1 ? "step" : "steps"}</p>
+          <div className="row">
+            <Button disabled={!layer || !building} onClick={() => { if (layer) void addSteps(layer, layer.mask.steps.length, line.steps); }}>
+              {layer && building ? `Add to ${layer.name}` : "Select a layer in Build"}
+            </Button>
+            <Button variant="default" onClick={() => remove(line)}>Remove</Button>
+          </div>
+        </article>
+      ))}
     </>
   );
 }

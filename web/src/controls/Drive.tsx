@@ -1,41 +1,89 @@
-// The small drive button of a setting: turns it into a dial, lets an existing dial drive it, or releases it.
-import { Button, NumberInput, Popover, Select, TextInput, Tooltip } from "@mantine/core";
+// The small drive button of a setting: turns it into a dial, lets an existing dial or a mask drive it, or releases it.
+import { Button, NumberInput, Popover, SegmentedControl, Select, TextInput, Tooltip } from "@mantine/core";
 import { useState } from "react";
 
-import type { Dial, DialDrive, ParamSpec, Target, Value } from "../api/types";
+import type { Dial, DialDrive, MaskDrive, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
 import { setParam, shownNumber } from "../state/document";
 import { useStore } from "../state/store";
+import { sourcesIn } from "./Varying";
 
 interface Props {
   spec: ParamSpec;
   value: Value;
   target: Target;
   driven: DialDrive | null;
+  mask: MaskDrive | null;
 }
 
 export function Drive(props: Props) {
   const [opened, setOpened] = useState(false);
-  const { spec, driven } = props;
-  const title = driven ? `Dial that drives ${spec.label}` : `Drive ${spec.label} by a dial`;
+  const { spec, driven, mask } = props;
+  const varies = canVary(props);
+  const title = driven ? `Dial that drives ${spec.label}` : mask ? `${spec.label} varies with a mask` : `Drive ${spec.label} by a dial${varies ? " or a mask" : ""}`;
   return (
     <Popover opened={opened} onChange={setOpened} position="left-start" width={264} withinPortal trapFocus>
       <Popover.Target>
         <Tooltip label={title}>
-          <button className={driven ? "drive on" : "drive"} aria-label={title} onClick={() => setOpened(!opened)}>ƒ</button>
+          <button className={driven || mask ? "drive on" : "drive"} aria-label={title} onClick={() => setOpened(!opened)}>ƒ</button>
         </Tooltip>
       </Popover.Target>
       <Popover.Dropdown>
-        {opened && (driven ? <Driven {...props} driven={driven} close={() => setOpened(false)} /> : <Make {...props} close={() => setOpened(false)} />)}
+        {opened && <Inside {...props} close={() => setOpened(false)} />}
       </Popover.Dropdown>
     </Popover>
   );
 }
 
+/** Numbers of steps may differ from place to place; those of a mask that drives one may not. */
+const canVary = ({ value, target }: Props) => typeof value === "number" && target.step !== undefined && target.inner === undefined;
+
+function Inside(props: Props & { close: () => void }) {
+  const { spec, driven, mask, target, value, close } = props;
+  const [by, setBy] = useState("dial");
+  if (driven) return <Driven {...props} driven={driven} />;
+  if (mask) {
+    return (
+      <div className="drive-box">
+        <span>{spec.label} differs from place to place: it varies with a mask.</span>
+        <Button variant="default" onClick={() => { close(); void commit(setParam(target, value)); }}>Make it even again</Button>
+      </div>
+    );
+  }
+  return (
+    <>
+      {canVary(props) && <SegmentedControl fullWidth mb={8} data={[{ value: "dial", label: "By a dial" }, { value: "mask", label: "By a mask" }]} value={by} onChange={setBy} />}
+      {by === "dial" ? <Make {...props} /> : <Vary {...props} />}
+    </>
+  );
+}
+
+/** Lets a number differ from place to place. It begins at what it stands at. */
+function Vary({ spec, value, target, close }: Props & { close: () => void }) {
+  const catalog = useStore((s) => s.catalog);
+  const [kind, setKind] = useState<string | null>(null);
+  const now = Number(value);
+  const [[low, high], setEnds] = useState<[number, number]>([now, now === spec.max ? spec.min : Math.min(spec.max, now > 0 && spec.log ? now * 3 : spec.max)]);
+  const vary = () => {
+    if (kind === null) return;
+    close();
+    void commit(setParam(target, { mask: { kind, settings: {} }, low, high }));
+  };
+  return (
+    <form className="drive-box" onSubmit={(e) => { e.preventDefault(); vary(); }}>
+      <Select label={`${spec.label} varies with`} placeholder="a reading, a pattern, a mask" searchable data-autofocus data={sourcesIn(catalog)} value={kind} onChange={setKind} comboboxProps={{ withinPortal: false }} maxDropdownHeight={200} />
+      <Ends spec={spec} ends={["where it is 0", "where it is 1"]} low={low} high={high} set={(l, h) => setEnds([l, h])} />
+      <Button type="submit" disabled={kind === null}>Let it vary</Button>
+    </form>
+  );
+}
+
 const NEW = "new";
 
-/** What the setting is at the dial's two ends. */
-function Ends({ spec, low, high, set }: { spec: ParamSpec; low: number; high: number; set: (low: number, high: number) => void }) {
+const OF_DIAL: readonly [string, string] = ["at the low end", "at the high end"];
+
+/** What the setting is at the two ends of what drives it. */
+function Ends({ spec, ends = OF_DIAL, low, high, set }: { spec: ParamSpec; ends?: readonly [string, string]; low: number; high: number; set: (low: number, high: number) => void }) {
   const field = (label: string, value: number, put: (v: number) => void) => (
     <NumberInput
       label={label}
@@ -49,8 +97,8 @@ function Ends({ spec, low, high, set }: { spec: ParamSpec; low: number; high: nu
   );
   return (
     <div className="pair">
-      {field(`${spec.label} at the low end`, low, (v) => set(v, high))}
-      {field(`${spec.label} at the high end`, high, (v) => set(low, v))}
+      {field(`${spec.label} ${ends[0]}`, low, (v) => set(v, high))}
+      {field(`${spec.label} ${ends[1]}`, high, (v) => set(low, v))}
     </div>
   );
 }

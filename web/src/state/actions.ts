@@ -20,7 +20,11 @@ export function take(project: ProjectView): void {
   const { layer, step } = getState();
   const found = layer === null ? undefined : findLayer(project.document.layers, layer);
   const stepThere = found?.mask.steps.some((s) => s.id === step) ?? false;
+  const before = getState().project;
+  const another = before !== null && before.piece.hash !== project.piece.hash;
   setState({ project, layer: found ? layer : null, step: stepThere ? step : null });
+  // Lengths that suit the piece come with the catalog.
+  if (another) api.catalog(project.id).then((catalog) => setState({ catalog }), say);
   evaluateSoon();
 }
 
@@ -28,8 +32,8 @@ export async function open(id: number): Promise<void> {
   const done = busy();
   setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", error: null });
   try {
-    if (getState().catalog.length === 0) setState({ catalog: await api.catalog() });
-    const project = await api.project(id);
+    const [project, catalog] = await Promise.all([api.project(id), api.catalog(id)]);
+    setState({ catalog });
     const top = project.document.layers.at(-1);
     setState({ layer: top?.id ?? null });
     take(project);

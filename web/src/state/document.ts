@@ -1,5 +1,5 @@
 // Reading documents: pure helpers without a rule of the job.
-import type { Edit, Entry, Layer, Param, ParamSpec, Standing, Step, Target, Value } from "../api/types";
+import type { DialDrive, Edit, Entry, Layer, MaskDrive, Param, ParamSpec, Standing, Step, Target, Value } from "../api/types";
 
 /** All layers, from the bottom up, holders before what they hold. */
 export function allLayers(layers: Layer[]): Layer[] {
@@ -25,8 +25,12 @@ export function isDriven(param: Param | undefined): param is Exclude<Param, Valu
   return typeof param === "object";
 }
 
+export const byDial = (param: Param | undefined): DialDrive | null => (isDriven(param) && "dial" in param ? param : null);
+
+export const byMask = (param: Param | undefined): MaskDrive | null => (isDriven(param) && "mask" in param ? param : null);
+
 const sameTarget = (a: Target, b: Target) =>
-  a.key === b.key && a.layer === b.layer && a.step === b.step && a.channel === b.channel && a.reading === b.reading;
+  a.key === b.key && a.inner === b.inner && a.layer === b.layer && a.step === b.step && a.channel === b.channel && a.reading === b.reading;
 
 /** What a setting stands at: its own value, or where the core says that its dial has driven it. */
 export function standing(spec: ParamSpec, param: Param | undefined, target: Target, standings: Standing[]): Value {

@@ -15,7 +15,8 @@ let ends = 0;
 function request(s: State): EvaluateRequest {
   // Only the Build room has a mask line to fill.
   const building = s.room === "build";
-  const mask = s.shown === "mask";
+  // With no step selected there is only the mask to see.
+  const mask = s.shown === "mask" || s.shown === "step";
   const reading = s.shown.startsWith("reading:") ? s.shown.slice("reading:".length) : undefined;
   return {
     page,
@@ -24,7 +25,8 @@ function request(s: State): EvaluateRequest {
     parts: s.shown === "parts",
     shells: s.shown === "shells",
     ...(s.layer !== null && (building || mask) ? { layer: s.layer } : {}),
-    ...(building && s.step !== null ? { before: s.step } : {}),
+    ...(s.step !== null && (building || mask) ? { step: s.step } : {}),
+    alone: s.shown === "step" && s.step !== null,
     mask,
     tiles: building,
     ...(reading !== undefined ? { reading } : {}),

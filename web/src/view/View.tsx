@@ -32,7 +32,7 @@ export default function View() {
         <ShowMenu />
         <Button variant="default" onClick={() => window.dispatchEvent(new Event("dustcoat:frame"))}>Frame</Button>
       </div>
-      <div className="over-view top-right"><MaskAlone /></div>
+      <div className="over-view top-right"><StepAlone /><MaskAlone /></div>
     </div>
   );
 }
@@ -76,19 +76,32 @@ function ShowMenu() {
   const shown = useStore((s) => s.shown);
   const catalog = useStore((s) => s.catalog);
   const layer = useStore((s) => s.layer);
+  const step = useStore((s) => s.step);
   const readings = catalog.filter((e) => e.family === "reading").map((e): [Shown, string] => [`reading:${e.kind}`, e.label.toLowerCase()]);
-  const label = [...CHANNELS, ...readings, ["mask", "mask alone"] as const].find(([key]) => key === shown)?.[1] ?? shown;
+  const label = ([...CHANNELS, ...readings, ["mask", "mask alone"], ["step", "step alone"]] as [Shown, string][]).find(([key]) => key === shown)?.[1] ?? shown;
   return (
     <Menu position="top-start" withinPortal>
       <Menu.Target><Button variant="default">Shows: {label}</Button></Menu.Target>
       <Menu.Dropdown>
         {CHANNELS.map(([key, text]) => <Menu.Item key={key} onClick={() => show(key)}>{text}</Menu.Item>)}
         <Menu.Item disabled={layer === null} onClick={() => show("mask")}>mask alone</Menu.Item>
+        <Menu.Item disabled={step === null} onClick={() => show("step")}>step alone</Menu.Item>
         <Menu.Divider />
         <Menu.Label>Readings</Menu.Label>
         {readings.map(([key, text]) => <Menu.Item key={key} onClick={() => show(key)}>{text}</Menu.Item>)}
       </Menu.Dropdown>
     </Menu>
+  );
+}
+
+/** What the selected step brings in or makes, by itself. */
+function StepAlone() {
+  const on = useStore((s) => s.shown === "step");
+  const step = useStore((s) => s.step);
+  const room = useStore((s) => s.room);
+  if (step === null || room !== "build") return null;
+  return (
+    <Button variant={on ? "filled" : "default"} aria-pressed={on} onClick={() => show(on ? "lit" : "step")}>Step alone</Button>
   );
 }
 

@@ -12,6 +12,7 @@ pub mod links;
 pub mod measurement;
 pub mod rays;
 pub mod reading;
+pub mod rows;
 pub mod seams;
 mod triangles;
 
@@ -25,6 +26,7 @@ pub use finer::{BaseNormals, Finer};
 pub use links::Links;
 pub use measurement::{Extent, MEASUREMENTS, Measurement, MeasurementKey, measure};
 pub use reading::{READINGS, Reading};
+pub use rows::Rows;
 pub use seams::{Borders, Seams};
 
 /// A piece laid out in texels at one size: what documents are evaluated on.
@@ -40,6 +42,7 @@ pub struct Surface {
     borders: OnceLock<Borders>,
     base: OnceLock<Option<BaseNormals>>,
     links: OnceLock<Links>,
+    rows: OnceLock<Rows>,
     coarser: OnceLock<Box<Surface>>,
 }
 
@@ -75,6 +78,7 @@ impl Surface {
             borders: OnceLock::new(),
             base: OnceLock::new(),
             links: OnceLock::new(),
+            rows: OnceLock::new(),
             coarser: OnceLock::new(),
         }
     }
@@ -109,6 +113,11 @@ impl Surface {
     /// Its texels' neighbours, found when first asked for.
     pub fn links(&self) -> &Links {
         self.links.get_or_init(|| Links::build(self))
+    }
+
+    /// Its texels row by row, found when first asked for.
+    pub fn rows(&self) -> &Rows {
+        self.rows.get_or_init(|| Rows::build(self))
     }
 
     /// The same piece at half the size, laid out when first asked for.

@@ -8,7 +8,7 @@ use crate::finish::channel;
 use crate::mask::{Step, StepKind, amount_spec};
 use crate::mesh::Intake;
 use crate::raster::is_texture_size;
-use crate::setting::{Param, ParamSpec, SettingError, Settings, Value};
+use crate::setting::{MaskDrive, Param, ParamSpec, ParamType, SettingError, Value};
 
 /// How much a document may hold.
 pub mod limits {
@@ -18,6 +18,8 @@ pub mod limits {
     pub const DEPTH: usize = 16;
     /// Steps in a mask line.
     pub const STEPS: usize = 64;
+    /// Numbers of a step, besides its amount, that masks drive.
+    pub const DRIVEN: usize = 2;
     /// Dials.
     pub const DIALS: usize = 128;
     /// Pictures brought in for the piece.
@@ -115,6 +117,16 @@ pub enum EditError {
         /// The dial's label.
         dial: String,
     },
+    /// A mask that can't drive a number.
+    #[error("{place}: “{setting}” can't be driven by that mask: {why}.")]
+    MaskDrive {
+        /// Layer and step.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// What is wrong, and what would be right.
+        why: &'static str,
+    },
     /// Into itself, or into something that holds nothing.
     #[error("A layer can only be moved into a group, and not into itself.")]
     Place,
@@ -129,6 +141,16 @@ pub enum EditError {
     Circle {
         /// Names of the layers, the first one again at the end.
         circle: String,
+    },
+    /// A recipe that would be cut off from a mask.
+    #[error(
+        "{layer} follows the mask “{name}”, which a layer outside of what is saved publishes. Put both into one group and save that."
+    )]
+    FollowsOutside {
+        /// The layer.
+        layer: String,
+        /// The name under which the mask is published.
+        name: String,
     },
     /// Two things of one id.
     #[error("The document names “{id}” twice.")]
@@ -293,11 +315,52 @@ fn check_step(layer: &str, s: &Step, dials: &[Dial]) -> Result<(), EditError> {
         return Err(EditError::UnknownKind { family: "mask step", kind: s.kind.clone() });
     };
     let place = format!("{layer} › {}", kind.label());
-    check_param(&place, &amount_spec(), &s.amount, dials)?;
-    check_settings(&place, &kind.specs(), &s.settings, dials)
+    let specs = kind.specs();
+    let mut driven = 0;
+    for (key, param) in [("amount", &s.amount)].into_iter().chain(s.settings.iter().map(|(k, p)| (k.as_str(), p))) {
+        let Param::Mask(drive) = param else { continue };
+        let amount = amount_spec();
+        let Some(spec) = specs.iter().chain([&amount]).find(|s| s.key == key) else { continue };
+        check_mask_drive(&place, spec, drive, dials)?;
+        driven += usize::from(key != "amount");
+        if driven > limits::DRIVEN {
+            let why = "two numbers of a step already are; give one of them a value first";
+            return Err(EditError::MaskDrive { place, setting: spec.label.into(), why });
+        }
+    }
+    // What masks drive has been checked; the rest may not be driven by one.
+    let plain = |p: &Param| !matches!(p, Param::Mask(_));
+    if plain(&s.amount) {
+        check_param(&place, &amount_spec(), &s.amount, dials)?;
+    }
+    let rest = s.settings.iter().filter(|(key, p)| plain(p) || !specs.iter().any(|s| s.key == key.as_str()));
+    check_settings(&place, &specs, rest, dials)
 }
 
-fn check_settings(place: &str, specs: &[ParamSpec], settings: &Settings, dials: &[Dial]) -> Result<(), EditError> {
+fn check_mask_drive(place: &str, spec: &ParamSpec, drive: &MaskDrive, dials: &[Dial]) -> Result<(), EditError> {
+    let wrong = |why| Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
+    if !matches!(spec.kind, ParamType::Number | ParamType::Integer) {
+        return wrong("only numbers can vary over the surface; give it a value or a dial");
+    }
+    for end in [drive.low, drive.high] {
+        spec.check(&Value::Number(end)).map_err(|error| EditError::Setting { place: place.into(), error })?;
+    }
+    let Some(kind) = StepKind::find(&drive.mask.kind) else {
+        return Err(EditError::UnknownKind { family: "mask step", kind: drive.mask.kind.clone() });
+    };
+    if matches!(kind, StepKind::Shaper(_)) {
+        return wrong("a shaper brings nothing in by itself; take a reading, a pattern or a published mask");
+    }
+    let inner = format!("{place} › {} › {}", spec.label, kind.label());
+    check_settings(&inner, &kind.specs(), &drive.mask.settings, dials)
+}
+
+fn check_settings<'a>(
+    place: &str,
+    specs: &[ParamSpec],
+    settings: impl IntoIterator<Item = (&'a String, &'a Param)>,
+    dials: &[Dial],
+) -> Result<(), EditError> {
     for (key, param) in settings {
         let Some(spec) = specs.iter().find(|s| s.key == key) else {
             return Err(EditError::UnknownSetting { place: place.into(), key: key.clone() });
@@ -313,6 +376,10 @@ fn check_param(place: &str, spec: &ParamSpec, param: &Param, dials: &[Dial]) -> 
             return spec.check(v).map_err(|error| EditError::Setting { place: place.into(), error });
         }
         Param::Dial(drive) => drive,
+        Param::Mask(_) => {
+            let why = "only numbers of the steps of a mask line can vary over the surface, and those of a mask that drives one can't";
+            return Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
+        }
     };
     let setting = || spec.label.to_owned();
     let Some(dial) = dials.iter().find(|d| d.id == drive.dial) else {

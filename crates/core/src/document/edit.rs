@@ -35,6 +35,10 @@ pub struct Target {
     pub reading: Option<String>,
     /// The setting's key; `opacity` for a layer, `amount` for a step's own.
     pub key: String,
+    /// The setting of the mask that drives it, if that is meant.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub inner: Option<String>,
 }
 
 /// One thing done to a document.
@@ -385,6 +389,14 @@ fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<
         let i = step_at(layer, id)?;
         let step = &mut layer.mask.steps[i];
         let kind = StepKind::find(&step.kind).ok_or_else(|| unknown("kind of step", &step.kind))?;
+        if let Some(inner) = &target.inner {
+            let driven = if key == "amount" { Some(&mut step.amount) } else { step.settings.get_mut(key) };
+            let Some(Param::Mask(drive)) = driven else { return Err(unknown("mask that drives", key)) };
+            let kind = StepKind::find(&drive.mask.kind).ok_or_else(|| unknown("kind of step", &drive.mask.kind))?;
+            spec_of(kind.specs(), kind.label(), inner)?;
+            put(&mut drive.mask.settings, inner, value);
+            return Ok(());
+        }
         if key == "amount" {
             step.amount = value.unwrap_or(Param::Const(amount_spec().default));
             return Ok(());

@@ -30,8 +30,8 @@ pub(super) fn check(all: &[Layer]) -> Result<(), EditError> {
 /// The layers whose masks a layer's line reads: those it follows, and all coats below it if it asks what lies there.
 fn reads(i: usize, layer: &Layer, layers: &[&Layer], published: &BTreeMap<&str, usize>) -> Vec<usize> {
     let mut out = vec![];
-    for step in layer.mask.steps.iter().filter(|s| s.on) {
-        match (step.kind.as_str(), step.settings.get("name")) {
+    for (kind, settings) in layer.mask.steps.iter().filter(|s| s.on).flat_map(|s| s.sources()) {
+        match (kind, settings.get("name")) {
             ("follow", Some(Param::Const(Value::Text(name)))) => out.extend(published.get(name.as_str())),
             // A group that holds the layer stands before it, but its mask does not go into what lies below it... of its own coats it does.
             ("below", _) => out.extend((0..i).filter(|k| layers[*k].shown)),

@@ -3,7 +3,7 @@
 use super::{Document, Edit, Target, find_layer};
 use crate::bake::{Extent, measurement};
 use crate::finish::channel;
-use crate::mask::StepKind;
+use crate::mask::{Step, StepKind};
 use crate::setting::ParamSpec;
 
 /// A short name of the edit, such as `lay Salt bloom` or `Clouds size`.
@@ -34,8 +34,8 @@ pub fn label(document: &Document, edit: &Edit) -> String {
             let name = channel::find(c).map_or("channel", |c| c.label);
             format!("{name} {}", if *on { "on" } else { "off" })
         }
-        Edit::AddSteps { steps, .. } => format!("add {} steps", steps.len()),
-        Edit::AddStep { step, .. } => format!("add {}", StepKind::find(&step.kind).map_or("step", StepKind::label)),
+        Edit::AddStep { step, .. } => added(std::slice::from_ref(step)),
+        Edit::AddSteps { steps, .. } => added(steps),
         Edit::RemoveStep { layer, step: id } => format!("remove {}", step(layer, id)),
         Edit::MoveStep { layer, step: id, .. } => format!("move {}", step(layer, id)),
         Edit::SetStep { layer, step: id, join: Some(_), .. } => format!("{} join", step(layer, id)),
@@ -62,6 +62,13 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         }
         Edit::SetFiner { finer: Some(_) } => "finer mesh".into(),
         Edit::SetFiner { finer: None } => "take off the finer mesh".into(),
+    }
+}
+
+fn added(steps: &[Step]) -> String {
+    match steps {
+        [one] => format!("add {}", StepKind::find(&one.kind).map_or("step", StepKind::label)),
+        more => format!("add {} steps", more.len()),
     }
 }
 

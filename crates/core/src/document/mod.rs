@@ -18,6 +18,7 @@ pub use check::{EditError, check, limits};
 pub use dial::{Dial, Standing, colors, dial_states, driven, standings};
 pub use edit::{Edit, Target, apply};
 pub use label::label;
+pub(crate) use tree::follows_outside;
 pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;
 

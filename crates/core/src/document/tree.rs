@@ -3,6 +3,7 @@
 use super::{Layer, LayerKind, Target, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec};
+use crate::mesh::{Finding, Piece};
 use crate::setting::{Param, ParamSpec, Value};
 
 /// All layers below `layers`, from the bottom up, parents before what they hold. Layers inside recipes are not part of the tree.
@@ -64,6 +65,8 @@ pub(super) struct Place<'a> {
     /// Id and label of the step, or kind and label of the channel.
     pub within: Option<Within<'a>>,
     pub spec: ParamSpec,
+    /// The step's number that the mask drives whose setting it is.
+    pub drives: Option<ParamSpec>,
 }
 
 #[derive(Clone, Copy)]
@@ -75,11 +78,13 @@ pub(super) enum Within<'a> {
 impl Place<'_> {
     /// `Layer › Step › Setting`.
     pub fn words(&self) -> String {
-        match self.within {
-            Some(Within::Step(_, label) | Within::Channel(_, label)) => {
-                format!("{} › {label} › {}", self.layer.name, self.spec.label)
-            }
-            None => format!("{} › {}", self.layer.name, self.spec.label),
+        let within = match self.within {
+            Some(Within::Step(_, label) | Within::Channel(_, label)) => format!("{} › {label}", self.layer.name),
+            None => self.layer.name.clone(),
+        };
+        match &self.drives {
+            Some(driven) => format!("{within} › {} › {}", driven.label, self.spec.label),
+            None => format!("{within} › {}", self.spec.label),
         }
     }
 
@@ -90,21 +95,29 @@ impl Place<'_> {
             Some(Within::Channel(kind, _)) => (None, Some(kind.to_owned())),
             None => (None, None),
         };
-        Target { layer: Some(self.layer.id.clone()), step, channel, reading: None, key: self.spec.key.into() }
+        let (key, inner) = match &self.drives {
+            Some(driven) => (driven.key.into(), Some(self.spec.key.into())),
+            None => (self.spec.key.into(), None),
+        };
+        Target { layer: Some(self.layer.id.clone()), step, channel, reading: None, key, inner }
     }
 }
 
-/// Calls `see` with every param that the layers hold, and its description.
+/// Calls `see` with every param that the layers hold, and its description. Those of masks that drive numbers follow the number that they drive.
 pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
     for layer in layers(all) {
-        see(&Place { layer, within: None, spec: opacity_spec() }, &layer.opacity);
+        see(&Place { layer, within: None, spec: opacity_spec(), drives: None }, &layer.opacity);
         for s in &layer.mask.steps {
             let Some(kind) = StepKind::find(&s.kind) else { continue };
             let within = Some(Within::Step(&s.id, kind.label()));
-            see(&Place { layer, within, spec: amount_spec() }, &s.amount);
-            for spec in kind.specs() {
-                if let Some(p) = s.settings.get(spec.key) {
-                    see(&Place { layer, within, spec }, p);
+            let own = kind.specs().into_iter().filter_map(|spec| Some((s.settings.get(spec.key)?, spec)));
+            for (param, spec) in [(&s.amount, amount_spec())].into_iter().chain(own) {
+                see(&Place { layer, within, spec: spec.clone(), drives: None }, param);
+                let Param::Mask(drive) = param else { continue };
+                for inner in StepKind::find(&drive.mask.kind).map(StepKind::specs).unwrap_or_default() {
+                    if let Some(p) = drive.mask.settings.get(inner.key) {
+                        see(&Place { layer, within, spec: inner, drives: Some(spec.clone()) }, p);
+                    }
                 }
             }
         }
@@ -114,7 +127,7 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
             let within = Some(Within::Channel(key, channel.label));
             for spec in (channel.specs)() {
                 if let Some(p) = ch.settings.get(spec.key) {
-                    see(&Place { layer, within, spec }, p);
+                    see(&Place { layer, within, spec, drives: None }, p);
                 }
             }
         }
@@ -125,15 +138,7 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
 pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
     for l in all {
         change(&opacity_spec(), &mut l.opacity);
-        for s in &mut l.mask.steps {
-            let Some(kind) = StepKind::find(&s.kind) else { continue };
-            change(&amount_spec(), &mut s.amount);
-            for spec in kind.specs() {
-                if let Some(p) = s.settings.get_mut(spec.key) {
-                    change(&spec, p);
-                }
-            }
-        }
+        l.mask.steps.iter_mut().for_each(|s| s.each_param(change));
         match &mut l.kind {
             LayerKind::Group { layers } => params_mut(layers, change),
             LayerKind::Coat { finish } => {
@@ -150,42 +155,74 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
     }
 }
 
-/// Steps that name a part or a picture which the piece doesn't have, or a mask that nothing publishes, each as a finding.
-pub fn lost_names(document: &super::Document, piece: &crate::mesh::Piece) -> Vec<crate::mesh::Finding> {
-    let layers = self::layers(&document.layers);
+/// Steps that name a part or a picture which the piece doesn't have, or a mask that nothing publishes, each as a finding; those of recipes in use as well.
+pub fn lost_names(document: &super::Document, piece: &Piece) -> Vec<Finding> {
+    let mut out = lost_in(&document.layers, "", piece);
+    for layer in layers(&document.layers) {
+        if let LayerKind::Use { recipe, .. } = &layer.kind {
+            out.extend(lost_in(&recipe.layers, &format!(" in the recipe {}", recipe.name), piece));
+        }
+    }
+    out
+}
+
+fn lost_in(all: &[Layer], place: &str, piece: &Piece) -> Vec<Finding> {
     let mut out = vec![];
-    for layer in &layers {
-        for step in &layer.mask.steps {
-            let key = if step.kind == "follow" { "name" } else { step.kind.as_str() };
-            let Some(Param::Const(Value::Text(name))) = step.settings.get(key).filter(|_| !key.is_empty()) else {
-                continue;
-            };
-            let (there, what, remedy) = match step.kind.as_str() {
-                "part" => (
-                    piece.part_named(name).is_some(),
-                    format!("the part “{name}”, which this piece doesn't have"),
-                    "Give one of the parts that name in the list above, or pick another part in the mask line.",
-                ),
-                "picture" => (
-                    piece.pictures.contains_key(name),
-                    format!("the picture “{name}”, which is not among those for masks"),
-                    "Bring it in and let it be used for steps of masks, or pick another one in the mask line.",
-                ),
-                "follow" => (
-                    layers.iter().any(|l| l.publish.as_ref() == Some(name)),
-                    format!("the mask “{name}”, which no layer publishes"),
-                    "Let a layer publish its mask under that name, or pick another one in the mask line.",
-                ),
+    for (layer, kind, name) in names(all) {
+        let (there, what, remedy) = match kind {
+            "part" => (
+                piece.part_named(name).is_some(),
+                format!("the part “{name}”, which this piece doesn't have"),
+                "Give one of the parts that name in the list above, or pick another part in the mask line.",
+            ),
+            "picture" => (
+                piece.pictures.contains_key(name),
+                format!("the picture “{name}”, which is not among those for masks"),
+                "Bring it in and let it be used for steps of masks, or pick another one in the mask line.",
+            ),
+            _ => (
+                publishes(all, name),
+                format!("the mask “{name}”, which no layer{place} publishes"),
+                "Let a layer publish its mask under that name, or pick another one in the mask line.",
+            ),
+        };
+        if !there {
+            out.push(Finding {
+                serious: true,
+                what: format!("The mask of {}{place} asks for {what}.", layer.name),
+                remedy: format!("It shows nothing there. {remedy}"),
+            });
+        }
+    }
+    out
+}
+
+fn publishes(all: &[Layer], name: &str) -> bool {
+    layers(all).iter().any(|l| l.publish.as_deref() == Some(name))
+}
+
+/// The parts, pictures and published masks that mask lines name: layer, kind of step, name.
+fn names(all: &[Layer]) -> Vec<(&Layer, &str, &str)> {
+    let mut out = vec![];
+    for layer in layers(all) {
+        for (kind, settings) in layer.mask.steps.iter().flat_map(|s| s.sources()) {
+            let key = match kind {
+                "follow" => "name",
+                "part" | "picture" => kind,
                 _ => continue,
             };
-            if !name.is_empty() && !there {
-                out.push(crate::mesh::Finding {
-                    serious: true,
-                    what: format!("The mask of {} asks for {what}.", layer.name),
-                    remedy: format!("It shows nothing there. {remedy}"),
-                });
+            if let Some(Param::Const(Value::Text(name))) = settings.get(key)
+                && !name.is_empty()
+            {
+                out.push((layer, kind, name.as_str()));
             }
         }
     }
     out
+}
+
+/// A layer, by name, whose mask follows one that none of these layers publishes, and the name that it asks for.
+pub(crate) fn follows_outside(all: &[Layer]) -> Option<(String, String)> {
+    let lost = names(all).into_iter().find(|(_, kind, name)| *kind == "follow" && !publishes(all, name));
+    lost.map(|(layer, _, name)| (layer.name.clone(), name.to_owned()))
 }

@@ -25,7 +25,9 @@ use crate::bake::{MeasurementKey, Surface};
 use crate::document::Document;
 use crate::finish::channel::Channel;
 use crate::mask::Join;
+use crate::mask::graded::{self, Graded};
 use crate::mask::line::{BATCH, Field, Fields, Line, Op};
+use crate::mask::shaper::{BorderShape, Reshape, distance};
 use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::setting::Resolved;
@@ -191,13 +193,13 @@ impl<'a> Masks<'a> {
     fn given(&mut self, i: usize) -> Result<Given, EvaluateError> {
         let (plan, n) = (self.plan, self.context.surface.atlas.len());
         let mut given = Given::new();
-        for (_, op) in &plan.layers[i].line.ops {
-            match op {
-                Op::Join(_, _, Field::Layer(j, hash)) => {
+        for field in plan.layers[i].line.fields() {
+            match field {
+                Field::Layer(j, hash) => {
                     let mask = self.of(*j)?;
                     given.insert(hash.clone(), mask.unwrap_or_else(|| Arc::new(vec![1.0; n])));
                 }
-                Op::Join(_, _, Field::Below(channel, value, settings, hash)) => {
+                Field::Below(channel, value, settings, hash) => {
                     let key = self.context.key("below", hash);
                     let plane = match self.context.cache.get(&key) {
                         Some(plane) => plane,
@@ -250,11 +252,20 @@ fn mask_after(
     if let Some(plane) = context.cache.get(&key) {
         return Ok(plane);
     }
-    if let (_, Op::Reshape(amount, reshape)) = &line.ops[upto - 1] {
+    let op = &line.ops[upto - 1].1;
+    if op.is_whole() {
         let before = mask_after(line, upto - 1, name, context, given, computed)?;
+        let fields = held_fields(line, upto - 1..upto, name, context, given, computed)?;
+        let before_hash = upto.checked_sub(2).map_or(String::new(), |i| line.after[i].to_hex().to_string());
+        let shaped = match op {
+            Op::Border(_, reach, graded) => border(&before, &before_hash, (*reach, graded), &fields, computed)?,
+            Op::Reshape(_, graded) => reshaped(&before, graded, context, &fields)?,
+            Op::Join(..) | Op::Shape(..) => unreachable!("those are not whole"),
+        };
         let mut out = before.to_vec();
-        let shaped = reshape(surface, &before, context.cancel)?;
-        out.par_chunks_mut(BATCH).zip(shaped.par_chunks(BATCH)).for_each(|(m, g)| Join::Replace.apply(*amount, m, g));
+        out.par_chunks_mut(BATCH).zip(shaped.par_chunks(BATCH)).enumerate().for_each(|(b, (m, g))| {
+            op.amount().join(Join::Replace, surface, &fields, b * BATCH, m, g);
+        });
         computed.push(format!("a step of {name}"));
         return Ok(context.cache.put(key, out));
     }
@@ -276,7 +287,66 @@ fn mask_after(
     Ok(context.cache.put(key, out))
 }
 
-/// The fields of some steps of a line, as far as they are worth keeping.
+/// What a step makes of the distances from the mask's border. They are kept, so that turning the step's other numbers doesn't find them again.
+fn border(
+    before: &[f32],
+    before_hash: &str,
+    (reach, graded): (f32, &Graded<BorderShape>),
+    fields: &LineFields,
+    computed: &mut Vec<String>,
+) -> Result<Plane, EvaluateError> {
+    let context = fields.context;
+    let surface = context.surface;
+    let texel = surface.atlas.texel_length;
+    // Found a little further than is asked for, in steps of a half: a number that is turned asks for another reach with every move.
+    let reach = {
+        let (wanted, mut step) = (reach + texel, texel);
+        while step < wanted {
+            step *= 1.5;
+        }
+        step
+    };
+    let key = context.key("border", &format!("{reach}/{before_hash}"));
+    let distances = match context.cache.get(&key) {
+        Some(distances) => distances,
+        None => {
+            computed.push("distances".into());
+            context.cache.put(key, distance::signed(surface, before, reach, context.cancel)?)
+        }
+    };
+    let mut out = distances.to_vec();
+    out.par_chunks_mut(BATCH).enumerate().for_each(|(b, out)| {
+        graded.run(surface, fields, b * BATCH, out, &mut |shape, d| shape(d, texel));
+    });
+    Ok(out)
+}
+
+/// What a step makes of the whole mask; along a mask that drives it, once for every rung that any texel asks for.
+fn reshaped(
+    before: &[f32],
+    graded: &Graded<Reshape>,
+    context: &Context,
+    fields: &dyn Fields,
+) -> Result<Plane, EvaluateError> {
+    let (by, rungs) = match graded {
+        Graded::Even(reshape) => return Ok(reshape(context.surface, before, context.cancel)?),
+        Graded::Along(by, rungs) => (by, rungs),
+    };
+    let mut t = vec![0.0f32; before.len()];
+    t.par_chunks_mut(BATCH).enumerate().for_each(|(b, t)| by.fill(context.surface, fields, b * BATCH, t));
+    let mut out = vec![0.0f32; before.len()];
+    for (k, rung) in rungs.iter().enumerate() {
+        if !t.par_iter().any(|t| graded::share(*t, k, rungs.len()) > 0.0) {
+            continue;
+        }
+        let shaped = reshaped(before, rung, context, fields)?;
+        let all = out.par_iter_mut().zip(&shaped).zip(&t).with_min_len(BATCH);
+        all.for_each(|((out, v), t)| *out += graded::share(*t, k, rungs.len()) * v);
+    }
+    Ok(out)
+}
+
+/// The fields of some steps of a line, as far as they are worth keeping: kept by their own hashes, so that turning a later step doesn't sample them again.
 fn held_fields<'a>(
     line: &Line,
     steps: Range<usize>,
@@ -287,41 +357,31 @@ fn held_fields<'a>(
 ) -> Result<LineFields<'a>, EvaluateError> {
     let mut fields = LineFields { context, held: given.clone() };
     if context.cache.keeps_fields(context.surface.atlas.len()) {
-        for (_, op) in &line.ops[steps] {
-            let Op::Join(_, _, field @ Field::Pattern(_, hash)) = op else { continue };
-            let plane = field_plane(field, hash, name, context, computed)?;
-            fields.held.insert(hash.clone(), plane);
+        for field in line.ops[steps].iter().flat_map(|(_, op)| op.fields()) {
+            let Some(hash) = field.kept() else { continue };
+            let key = context.key("field", hash);
+            let plane = match context.cache.get(&key) {
+                Some(plane) => plane,
+                None => {
+                    computed.push(format!("pattern of {name}"));
+                    context.cache.put(key, field_plane(field, &fields)?)
+                }
+            };
+            fields.held.insert(hash.to_owned(), plane);
         }
     }
     Ok(fields)
 }
 
-/// A pattern's field: kept by its own hash, so that turning a later step doesn't sample it again.
-fn field_plane(
-    field: &Field,
-    hash: &str,
-    name: &str,
-    context: &Context,
-    computed: &mut Vec<String>,
-) -> Result<Arc<Plane>, EvaluateError> {
-    struct Nothing;
-    impl Fields for Nothing {
-        fn plane(&self, _: &str) -> Option<Arc<Plane>> {
-            None
-        }
-    }
-    let key = context.key("field", hash);
-    if let Some(plane) = context.cache.get(&key) {
-        return Ok(plane);
-    }
+fn field_plane(field: &Field, fields: &LineFields) -> Result<Plane, Cancelled> {
+    let context = fields.context;
     let mut out = vec![0.0f32; context.surface.atlas.len()];
     out.par_chunks_mut(BATCH).enumerate().try_for_each(|(i, f)| {
         context.cancel.check()?;
-        field.fill(context.surface, &Nothing, i * BATCH, f);
+        field.fill(context.surface, fields, i * BATCH, f);
         Ok::<_, Cancelled>(())
     })?;
-    computed.push(format!("pattern of {name}"));
-    Ok(context.cache.put(key, out))
+    Ok(out)
 }
 
 /// The measurements that a document needs on a piece, each once.

@@ -8,7 +8,7 @@ use super::{EvaluateError, coat};
 use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
 use crate::finish::channel::{self, Channel};
-use crate::mask::line::{Around, Field, Line, Op};
+use crate::mask::line::{Around, Field, Line};
 use crate::mesh::Piece;
 use crate::raster::pyramid::MaskPicture;
 use crate::setting::{DialStates, Resolved, Settings, Value, resolve, resolve_one};
@@ -109,10 +109,10 @@ impl Plan {
             if std::mem::replace(&mut wanted[i], true) {
                 continue;
             }
-            for (_, op) in &self.layers[i].line.ops {
-                match op {
-                    Op::Join(_, _, Field::Layer(j, _)) => waiting.push(*j),
-                    Op::Join(_, _, Field::Below(..)) => waiting.extend((0..i).filter(|k| self.layers[*k].counts)),
+            for field in self.layers[i].line.fields() {
+                match field {
+                    Field::Layer(j, _) => waiting.push(*j),
+                    Field::Below(..) => waiting.extend((0..i).filter(|k| self.layers[*k].counts)),
                     _ => {}
                 }
             }

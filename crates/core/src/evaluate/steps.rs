@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{Context, EvaluateError, Given, Masks, Plan, mask_after};
+use super::{Context, EvaluateError, Given, Masks, Plan, field_plane, held_fields, mask_after};
 use crate::bake::Surface;
 use crate::document::{Document, find_layer};
 use crate::mask::StepKind;
@@ -58,7 +58,7 @@ fn run(line: &Line, name: &str, gathered: &Gathered, subset: &Surface) -> Result
     let mut before = vec![1.0f32; n];
     let mut first = 0;
     while first < line.ops.len() {
-        if matches!(line.ops[first].1, Op::Reshape(..)) {
+        if line.ops[first].1.is_whole() {
             // What asks what lies around needs the whole mask; the evaluation of the layer has left it in the cache.
             let whole = mask_after(line, first + 1, name, gathered.context, gathered.given, &mut vec![])?;
             before = gathered.texels.iter().map(|i| whole[*i as usize]).collect();
@@ -66,7 +66,7 @@ fn run(line: &Line, name: &str, gathered: &Gathered, subset: &Surface) -> Result
             first += 1;
             continue;
         }
-        let fused = line.ops[first..].iter().take_while(|(_, op)| !matches!(op, Op::Reshape(..))).count();
+        let fused = line.ops[first..].iter().take_while(|(_, op)| !op.is_whole()).count();
         for (b, m) in before.chunks_mut(BATCH).enumerate() {
             let start = b * BATCH;
             line.run(first..first + fused, subset, &held, start, m, |i, m| {
@@ -108,6 +108,33 @@ pub fn before(
     let Some(upto) = line.ops.iter().position(|(id, _)| id == step) else { return Ok(None) };
     let given = Masks::new(&plan, context, [i])?.given(i)?;
     mask_after(line, upto, &plan.layers[i].name, context, &given, &mut vec![]).map(Some)
+}
+
+/// What a step does by itself, over the whole surface, and a key of its pixels: what a source brings in, whatever it joins and how much of it is taken; the mask
+/// after a shaper. None when the step is off or without effect.
+///
+/// # Errors
+/// As [`super::evaluate`], and [`EvaluateError::NoLayer`].
+pub fn alone(
+    document: &Document,
+    layer: &str,
+    step: &str,
+    context: &Context,
+) -> Result<Option<(Arc<Plane>, String)>, EvaluateError> {
+    let plan = Plan::new(document, &context.surface.piece);
+    let i = plan.find(layer)?;
+    let (line, name) = (&plan.layers[i].line, &plan.layers[i].name);
+    let Some(at) = line.ops.iter().position(|(id, _)| id == step) else { return Ok(None) };
+    let given = Masks::new(&plan, context, [i])?.given(i)?;
+    let key = context.key("alone", line.after[at].to_hex().as_str());
+    let plane = match &line.ops[at].1 {
+        Op::Join(_, _, field) => {
+            let fields = held_fields(line, at..at + 1, name, context, &given, &mut vec![])?;
+            Arc::new(field_plane(field, &fields)?)
+        }
+        _ => mask_after(line, at + 1, name, context, &given, &mut vec![])?,
+    };
+    Ok(Some((plane, key)))
 }
 
 /// Area-weighted histogram of a mask in `bins` even bins from 0 to 1; the shares add up to 1.

@@ -49,6 +49,16 @@ impl Join {
 
     /// m ← mix(m, m ⊕ f, amount) over a run; the result is clamped to 0…1. Slices of one length.
     pub fn apply(self, amount: f32, m: &mut [f32], f: &[f32]) {
+        self.run(std::iter::repeat(amount), m, f);
+    }
+
+    /// The same with an amount of its own for every value.
+    pub fn apply_by(self, amounts: &[f32], m: &mut [f32], f: &[f32]) {
+        self.run(amounts.iter().copied(), m, f);
+    }
+
+    #[inline(always)]
+    fn run(self, amount: impl Iterator<Item = f32>, m: &mut [f32], f: &[f32]) {
         match self {
             Join::Replace => run(amount, m, f, |_, f| f),
             Join::Multiply => run(amount, m, f, |m, f| m * f),
@@ -65,8 +75,8 @@ impl Join {
 }
 
 #[inline(always)]
-fn run(amount: f32, m: &mut [f32], f: &[f32], join: impl Fn(f32, f32) -> f32) {
-    for (m, f) in m.iter_mut().zip(f) {
+fn run(amount: impl Iterator<Item = f32>, m: &mut [f32], f: &[f32], join: impl Fn(f32, f32) -> f32) {
+    for ((m, f), amount) in m.iter_mut().zip(f).zip(amount) {
         *m = (*m + (join(*m, *f).clamp(0.0, 1.0) - *m) * amount).clamp(0.0, 1.0);
     }
 }

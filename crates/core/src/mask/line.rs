@@ -7,8 +7,9 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::graded::{Amount, COARSE, Driver, FINE, Graded, MIDDLE, blend};
 use super::join::Join;
-use super::shaper::{Reshape, Shape, Work};
+use super::shaper::{BorderShape, Reshape, Shape, Shaper, Work};
 use super::source::Origin;
 use super::{MaskLine, StepKind, amount_spec};
 use crate::bake::reading::Run;
@@ -18,7 +19,7 @@ use crate::pattern;
 use crate::pattern::picture::PictureField;
 use crate::raster::Plane;
 use crate::raster::pyramid::MaskPicture;
-use crate::setting::{DialStates, Resolved, Value, resolve, resolve_one};
+use crate::setting::{DialStates, MaskDrive, Param, ParamSpec, Resolved, Settings, Value, resolve, resolve_one};
 
 /// Texels per batch: two buffers of it fit the first-level cache with room to spare.
 pub const BATCH: usize = 4096;
@@ -43,6 +44,20 @@ pub enum Field {
     Nothing,
     /// A pattern and the hash of its settings.
     Pattern(pattern::Placed, String),
+    /// Made on a ladder, since a mask drives one of its numbers.
+    Graded(Box<Ladder>),
+}
+
+/// A field at several numbers, and the mask that picks between them.
+pub struct Ladder {
+    /// Picks: the first rung where it is 0, the last where it is 1.
+    pub by: Arc<Field>,
+    /// From the first number to the last.
+    pub rungs: Vec<Field>,
+    /// Neighbouring rungs have little in common: patterns of other lengths.
+    pub unlike: bool,
+    /// Of everything that it depends on.
+    pub hash: String,
 }
 
 /// What a line reads of the document around it.
@@ -60,11 +75,39 @@ pub trait Around {
 /// One step, worked out.
 pub enum Op {
     /// m ← mix(m, m ⊕ f, amount)
-    Join(Join, f32, Field),
+    Join(Join, Amount, Field),
     /// m ← mix(m, g(m), amount), value by value.
-    Shape(f32, Shape),
+    Shape(Amount, Graded<Shape>),
+    /// The same, by how far each texel lies from the mask's border; told within that many mm and a texel.
+    Border(Amount, f32, Graded<BorderShape>),
     /// The same, over the whole mask.
-    Reshape(f32, Reshape),
+    Reshape(Amount, Graded<Reshape>),
+}
+
+impl Op {
+    /// Whether it asks what lies around, and so needs the whole mask before it.
+    pub fn is_whole(&self) -> bool {
+        matches!(self, Op::Border(..) | Op::Reshape(..))
+    }
+
+    /// How much of it is taken.
+    pub fn amount(&self) -> &Amount {
+        match self {
+            Op::Join(_, amount, _) | Op::Shape(amount, _) | Op::Border(amount, ..) | Op::Reshape(amount, _) => amount,
+        }
+    }
+
+    /// The fields that it reads: what it brings in and the masks that drive its numbers. Those that are made of others come as they are.
+    pub fn fields(&self) -> Vec<&Field> {
+        let mut all: Vec<&Field> = match self {
+            Op::Join(_, _, field) => vec![field],
+            Op::Shape(_, graded) => graded.drivers(),
+            Op::Border(_, _, graded) => graded.drivers(),
+            Op::Reshape(_, graded) => graded.drivers(),
+        };
+        all.extend(self.amount().driver());
+        all
+    }
 }
 
 /// A line, worked out.
@@ -91,65 +134,30 @@ impl Line {
         let (mut ops, mut after) = (vec![], vec![]);
         for step in line.steps.iter().filter(|s| s.on) {
             let Some(kind) = StepKind::find(&step.kind) else { continue };
-            let Value::Number(amount) = resolve_one(&amount_spec(), Some(&step.amount), dials) else { continue };
-            if amount == 0.0 {
+            let mut own = blake3::Hasher::new();
+            let mut bringing = Bringing { dials, around };
+            let amount = bringing.amount(&step.amount, &mut own);
+            if matches!(amount, Amount::Even(0.0)) {
                 continue;
             }
-            let settings = resolve(&kind.specs(), &step.settings, dials);
-            let key = if let StepKind::Reading(r) = kind { around.measured(r) } else { None };
-            let mut own = blake3::Hasher::new();
-            own.update(step.kind.as_bytes());
-            settings.hash_into(&mut own);
-            if let Some(key) = &key {
-                key.settings.hash_into(&mut own);
-            }
-            let mut brought = Field::Nothing;
-            if let StepKind::Source(s) = kind {
-                brought = match s.origin {
-                    Origin::Here(fill) => Field::Source(fill, settings.clone()),
-                    Origin::Picture(name) => match around.picture(&name(&settings)) {
-                        Some((hash, picture)) => {
-                            own.update(hash.as_bytes());
-                            let field = Box::new(PictureField::new(&picture, &settings));
-                            let hash = own.clone().finalize().to_hex().to_string();
-                            Field::Pattern(pattern::Placed::of(field, &settings), hash)
-                        }
-                        None => Field::Nothing,
-                    },
-                    Origin::Follow(name) => match around.follow(&name(&settings)) {
-                        Some((index, hash)) => {
-                            own.update(hash.as_bytes());
-                            Field::Layer(index, hash.to_hex().to_string())
-                        }
-                        None => Field::Nothing,
-                    },
-                    Origin::Below(channel, value) => match channel::find(channel(&settings)) {
-                        Some(channel) => {
-                            own.update(around.below(channel).as_bytes());
-                            let hash = own.clone().finalize().to_hex().to_string();
-                            Field::Below(channel, value, settings.clone(), hash)
-                        }
-                        None => Field::Nothing,
-                    },
-                };
-            }
-            let own = own.finalize();
-            h.update(own.as_bytes()).update(&amount.to_bits().to_le_bytes());
-            h.update(&[step.join as u8]);
-            let amount = amount as f32;
+            let specs = kind.specs();
+            let mut driven = blake3::Hasher::new();
+            let drivers = bringing.drivers(&specs, &step.settings, &mut driven);
+            own.update(driven.finalize().as_bytes());
+            let settings = resolve(&specs, &step.settings, dials);
             let op = match kind {
-                StepKind::Shaper(s) => match (s.work)(&settings) {
-                    Work::Point(shape) => Op::Shape(amount, shape),
-                    Work::Whole(reshape) => Op::Reshape(amount, reshape),
-                },
-                StepKind::Source(_) => Op::Join(step.join, amount, brought),
-                StepKind::Pattern(p) => Op::Join(
+                StepKind::Shaper(s) => {
+                    hash_step(&step.kind, &settings, &mut own);
+                    shaping(s, amount, &settings, &drivers)
+                }
+                _ => Op::Join(
                     step.join,
                     amount,
-                    Field::Pattern(pattern::Placed::new(p, &settings), own.to_hex().to_string()),
+                    bringing.field(&step.kind, kind, &settings, (&drivers, &driven), &mut own),
                 ),
-                StepKind::Reading(r) => Op::Join(step.join, amount, Field::Reading(r, settings, key)),
             };
+            h.update(own.finalize().as_bytes());
+            h.update(&[step.join as u8]);
             ops.push((step.id.clone(), op));
             after.push(h.finalize());
         }
@@ -161,17 +169,22 @@ impl Line {
         self.ops.is_empty()
     }
 
+    /// All fields that it reads, those that others are made of included.
+    pub fn fields(&self) -> Vec<&Field> {
+        self.ops.iter().flat_map(|(_, op)| op.fields()).flat_map(Field::all).collect()
+    }
+
     /// The measurements it needs.
     pub fn needs(&self) -> impl Iterator<Item = &MeasurementKey> {
-        self.ops.iter().filter_map(|(_, op)| match op {
-            Op::Join(_, _, Field::Reading(_, _, key)) => key.as_ref(),
+        self.fields().into_iter().filter_map(|field| match field {
+            Field::Reading(_, _, key) => key.as_ref(),
             _ => None,
         })
     }
 
     /// How many of the first `upto` steps there are up to the last one that asks what lies around, that one included.
     pub fn whole_before(&self, upto: usize) -> usize {
-        self.ops[..upto].iter().rposition(|(_, op)| matches!(op, Op::Reshape(..))).map_or(0, |i| i + 1)
+        self.ops[..upto].iter().rposition(|(_, op)| op.is_whole()).map_or(0, |i| i + 1)
     }
 
     /// Runs some pointwise steps over the covered texels from `start` on, at most [`BATCH`] of them: `m` holds the mask before the first of them.
@@ -189,24 +202,230 @@ impl Line {
         let f = &mut f[..m.len()];
         for i in steps {
             let op = &self.ops[i].1;
-            match op {
-                Op::Join(join, amount, field) => {
+            let join = match op {
+                Op::Join(join, _, field) => {
                     field.fill(surface, fields, start, f);
-                    join.apply(*amount, m, f);
+                    *join
                 }
-                Op::Shape(amount, shape) => {
+                // Taken as it is: shapers stay within 0 to 1 by themselves.
+                Op::Shape(Amount::Even(1.0), Graded::Even(shape)) => {
+                    shape(m);
+                    after(i, m);
+                    continue;
+                }
+                Op::Shape(_, graded) => {
                     f.copy_from_slice(m);
-                    shape(f);
-                    Join::Replace.apply(*amount, m, f);
+                    graded.run(surface, fields, start, f, &mut |shape, m| shape(m));
+                    Join::Replace
                 }
-                Op::Reshape(..) => unreachable!("steps that ask what lies around are never in a fused run"),
-            }
+                Op::Border(..) | Op::Reshape(..) => {
+                    unreachable!("steps that ask what lies around are never in a fused run")
+                }
+            };
+            op.amount().join(join, surface, fields, start, m, f);
             after(i, m);
         }
     }
 }
 
+/// Works out what steps bring in.
+struct Bringing<'a> {
+    dials: &'a DialStates,
+    around: &'a mut dyn Around,
+}
+
+impl Bringing<'_> {
+    fn amount(&mut self, param: &Param, own: &mut blake3::Hasher) -> Amount {
+        if let Param::Mask(drive) = param {
+            let driver = self.driver(amount_spec(), drive, own);
+            return Amount::Along(driver.field, driver.low as f32, driver.high as f32);
+        }
+        let Value::Number(amount) = resolve_one(&amount_spec(), Some(param), self.dials) else {
+            return Amount::Even(0.0);
+        };
+        own.update(&amount.to_bits().to_le_bytes());
+        Amount::Even(amount as f32)
+    }
+
+    /// The numbers of a step that masks drive.
+    fn drivers(&mut self, specs: &[ParamSpec], settings: &Settings, own: &mut blake3::Hasher) -> Vec<Driver> {
+        let driven = settings.iter().filter_map(|(key, param)| match param {
+            Param::Mask(drive) => Some((specs.iter().find(|s| s.key == key)?.clone(), drive)),
+            _ => None,
+        });
+        driven.map(|(spec, drive)| self.driver(spec, drive, own)).collect()
+    }
+
+    fn driver(&mut self, spec: ParamSpec, drive: &MaskDrive, own: &mut blake3::Hasher) -> Driver {
+        let source = &drive.mask;
+        own.update(spec.key.as_bytes());
+        own.update(&drive.low.to_bits().to_le_bytes()).update(&drive.high.to_bits().to_le_bytes());
+        let mut field = Field::Nothing;
+        if let Some(kind) = StepKind::find(&source.kind) {
+            let settings = resolve(&kind.specs(), &source.settings, self.dials);
+            let mut inner = blake3::Hasher::new();
+            field = self.even_field(&source.kind, kind, &settings, &mut inner);
+            own.update(inner.finalize().as_bytes());
+        }
+        Driver { spec, field: Arc::new(field), low: drive.low, high: drive.high }
+    }
+
+    /// What a source brings in. `own` is told everything that it depends on.
+    fn field(
+        &mut self,
+        name: &str,
+        kind: StepKind,
+        settings: &Resolved,
+        (drivers, driven): (&[Driver], &blake3::Hasher),
+        own: &mut blake3::Hasher,
+    ) -> Field {
+        let rungs = |spec: &ParamSpec| match kind {
+            StepKind::Reading(_) => FINE,
+            _ if spec.log => COARSE,
+            _ => MIDDLE,
+        };
+        let mut hashes = driven.clone();
+        let graded = Graded::new(settings, drivers, &rungs, &mut |settings| {
+            let mut one = blake3::Hasher::new();
+            let field = self.even_field(name, kind, settings, &mut one);
+            hashes.update(one.finalize().as_bytes());
+            field
+        });
+        own.update(hashes.finalize().as_bytes());
+        let unlike: Vec<bool> = drivers.iter().map(|d| d.spec.log && !matches!(kind, StepKind::Reading(_))).collect();
+        ladder(graded, &unlike, &mut hashes)
+    }
+
+    fn even_field(&mut self, name: &str, kind: StepKind, settings: &Resolved, own: &mut blake3::Hasher) -> Field {
+        hash_step(name, settings, own);
+        let hash = |own: &blake3::Hasher| own.finalize().to_hex().to_string();
+        match kind {
+            StepKind::Reading(r) => {
+                let key = self.around.measured(r);
+                if let Some(key) = &key {
+                    key.settings.hash_into(own);
+                }
+                Field::Reading(r, settings.clone(), key)
+            }
+            StepKind::Pattern(p) => Field::Pattern(pattern::Placed::new(p, settings), hash(own)),
+            StepKind::Source(s) => match s.origin {
+                Origin::Here(fill) => Field::Source(fill, settings.clone()),
+                Origin::Picture(name) => match self.around.picture(&name(settings)) {
+                    Some((picture_hash, picture)) => {
+                        own.update(picture_hash.as_bytes());
+                        let field = Box::new(PictureField::new(&picture, settings));
+                        Field::Pattern(pattern::Placed::of(field, settings), hash(own))
+                    }
+                    None => Field::Nothing,
+                },
+                Origin::Follow(name) => match self.around.follow(&name(settings)) {
+                    Some((index, mask)) => {
+                        own.update(mask.as_bytes());
+                        Field::Layer(index, mask.to_hex().to_string())
+                    }
+                    None => Field::Nothing,
+                },
+                Origin::Below(channel, value) => match channel::find(channel(settings)) {
+                    Some(channel) => {
+                        own.update(self.around.below(channel).as_bytes());
+                        Field::Below(channel, value, settings.clone(), hash(own))
+                    }
+                    None => Field::Nothing,
+                },
+            },
+            StepKind::Shaper(_) => Field::Nothing,
+        }
+    }
+}
+
+fn hash_step(kind: &str, settings: &Resolved, own: &mut blake3::Hasher) {
+    own.update(kind.as_bytes());
+    settings.hash_into(own);
+}
+
+/// Fields on a ladder as one field. `unlike` says of each driven number whether its rungs have little in common; `hash` knows all that they depend on.
+fn ladder(graded: Graded<Field>, unlike: &[bool], hash: &mut blake3::Hasher) -> Field {
+    match graded {
+        Graded::Even(field) => field,
+        Graded::Along(by, rungs) => {
+            let rungs = rungs.into_iter().map(|r| ladder(r, &unlike[1..], hash)).collect();
+            // Each ladder within a ladder has a hash of its own.
+            hash.update(b"|");
+            Field::Graded(Box::new(Ladder { by, rungs, unlike: unlike[0], hash: hash.finalize().to_hex().to_string() }))
+        }
+    }
+}
+
+/// A shaper's step.
+fn shaping(shaper: &Shaper, amount: Amount, settings: &Resolved, drivers: &[Driver]) -> Op {
+    let made = |rungs: usize| Graded::new(settings, drivers, &|_| rungs, &mut |s| (shaper.work)(s));
+    let wrong = "what a shaper works on hangs on its choices, which nothing drives";
+    match (shaper.work)(settings) {
+        Work::Point(_) => Op::Shape(
+            amount,
+            made(FINE).map(&|w| match w {
+                Work::Point(shape) => shape,
+                _ => unreachable!("{wrong}"),
+            }),
+        ),
+        Work::Border(..) => {
+            let graded = made(FINE);
+            let reach = |w: &&Work| if let Work::Border(reach, _) = w { *reach } else { 0.0 };
+            let reach = graded.each().iter().map(reach).fold(0.0, f32::max);
+            let shape = |w| match w {
+                Work::Border(_, shape) => shape,
+                _ => unreachable!("{wrong}"),
+            };
+            Op::Border(amount, reach, graded.map(&shape))
+        }
+        Work::Whole(_) => Op::Reshape(
+            amount,
+            made(COARSE).map(&|w| match w {
+                Work::Whole(reshape) => reshape,
+                _ => unreachable!("{wrong}"),
+            }),
+        ),
+    }
+}
+
+impl Amount {
+    /// m ← mix(m, m ⊕ f, amount) over a batch.
+    pub fn join(&self, join: Join, surface: &Surface, fields: &dyn Fields, start: usize, m: &mut [f32], f: &[f32]) {
+        match self {
+            Amount::Even(amount) => join.apply(*amount, m, f),
+            Amount::Along(by, low, high) => {
+                let mut t = [0.0f32; BATCH];
+                let t = &mut t[..m.len()];
+                by.fill(surface, fields, start, t);
+                t.iter_mut().for_each(|t| *t = low + (high - low) * *t);
+                join.apply_by(t, m, f);
+            }
+        }
+    }
+}
+
 impl Field {
+    /// Itself and all that it is made of.
+    pub fn all(&self) -> Vec<&Field> {
+        match self {
+            Field::Graded(ladder) => [self, ladder.by.as_ref()]
+                .into_iter()
+                .chain(ladder.by.all())
+                .chain(ladder.rungs.iter().flat_map(Field::all))
+                .collect(),
+            _ => vec![self],
+        }
+    }
+
+    /// The hash of a field that is worth keeping.
+    pub fn kept(&self) -> Option<&str> {
+        match self {
+            Field::Pattern(_, hash) => Some(hash),
+            Field::Graded(ladder) => Some(&ladder.hash),
+            _ => None,
+        }
+    }
+
     /// Values 0…1 for the covered texels from `start` on.
     pub fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, out: &mut [f32]) {
         let copy = |plane: Arc<Plane>, out: &mut [f32]| out.copy_from_slice(&plane[start..start + out.len()]);
@@ -226,6 +445,17 @@ impl Field {
             Field::Pattern(pattern, hash) => match fields.plane(hash) {
                 Some(plane) => copy(plane, out),
                 None => pattern.fill(surface, start, out),
+            },
+            Field::Graded(ladder) => match fields.plane(&ladder.hash) {
+                Some(plane) => copy(plane, out),
+                None => {
+                    let mut t = vec![0.0f32; out.len()];
+                    ladder.by.fill(surface, fields, start, &mut t);
+                    let rungs = &ladder.rungs;
+                    blend(&t, rungs.len(), ladder.unlike, out, &mut |k, out| {
+                        rungs[k].fill(surface, fields, start, out);
+                    });
+                }
             },
         }
     }

@@ -4,6 +4,8 @@
 //! with amount a: m ← mix(m, g(m), a). [`Step`] and [`MaskLine`] are what a document holds; [`line::Line`] is the line with every setting worked out, ready
 //! to run over batches of texels.
 
+pub mod fit;
+pub mod graded;
 pub mod join;
 pub mod line;
 pub mod shaper;
@@ -39,6 +41,37 @@ pub struct Step {
     /// Its settings; missing ones stand at their default.
     #[serde(default)]
     pub settings: Settings,
+}
+
+impl Step {
+    /// Calls `change` with its amount, its settings and those of the masks that drive them. A step of an unknown kind has none.
+    pub fn each_param(&mut self, change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
+        let Some(kind) = StepKind::find(&self.kind) else { return };
+        let mut all = |spec: &ParamSpec, param: &mut Param| {
+            change(spec, param);
+            let Param::Mask(drive) = param else { return };
+            for inner in StepKind::find(&drive.mask.kind).map(StepKind::specs).unwrap_or_default() {
+                if let Some(p) = drive.mask.settings.get_mut(inner.key) {
+                    change(&inner, p);
+                }
+            }
+        };
+        all(&amount_spec(), &mut self.amount);
+        for spec in kind.specs() {
+            if let Some(p) = self.settings.get_mut(spec.key) {
+                all(&spec, p);
+            }
+        }
+    }
+
+    /// What it brings in or works on, and the masks that drive its numbers: kinds and settings.
+    pub fn sources(&self) -> impl Iterator<Item = (&str, &Settings)> {
+        let driven = [&self.amount].into_iter().chain(self.settings.values()).filter_map(|param| match param {
+            Param::Mask(drive) => Some((drive.mask.kind.as_str(), &drive.mask.settings)),
+            _ => None,
+        });
+        [(self.kind.as_str(), &self.settings)].into_iter().chain(driven)
+    }
 }
 
 fn yes() -> bool {

@@ -4,7 +4,23 @@
 
 use serde_json::{Value, json};
 
-use super::Step;
+use super::{MaskLine, Step};
+use crate::setting::{DialStates, Param, ParamSpec, resolve_one};
+
+/// A line that goes its own way: what dials drive stands where they stand, and its steps have no ids.
+pub fn by_itself(line: &MaskLine, dials: &DialStates) -> Vec<Step> {
+    let settle = |spec: &ParamSpec, param: &mut Param| {
+        if matches!(param, Param::Dial(_)) {
+            *param = Param::Const(resolve_one(spec, Some(param), dials));
+        }
+    };
+    let mut steps = line.steps.clone();
+    for step in &mut steps {
+        step.id.clear();
+        step.each_param(&mut |spec, param| settle(spec, param));
+    }
+    steps
+}
 
 /// A ready mask line.
 pub struct Starter {

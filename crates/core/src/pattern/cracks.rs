@@ -65,7 +65,7 @@ impl Cracks {
         let mut q = [[0.0f32; CHUNK]; 3];
         stray(&self.stray, p, size, self.wander, &mut q);
         let mut cells = Cells::default();
-        find(&q[0][..n], &q[1][..n], &q[2][..n], 0.95, seed, Want::Border, &mut cells);
+        find(q.each_ref().map(|v| &v[..n]), 1.0, 0.95, seed, Want::Border, &mut cells);
         open(&cells, p, size, wide, self.closed, &self.gap, out);
     }
 }

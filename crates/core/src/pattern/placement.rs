@@ -11,7 +11,7 @@ use crate::bake::Surface;
 use crate::setting::{ParamSpec, Resolved};
 
 /// Diagonal of the piece, in mm, on which sizes that follow the piece are what they say.
-const USUAL: f32 = 600.0;
+pub const USUAL: f32 = 600.0;
 /// Sides that count for less than this are left out.
 const LEAST: f32 = 0.004;
 

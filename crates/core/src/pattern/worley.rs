@@ -74,23 +74,23 @@ impl Worley {
 
 impl Field for Worley {
     fn sample(&self, x: &[f32], y: &[f32], z: &[f32], out: &mut [f32]) {
-        let want = if self.output == Output::Border { Want::Border } else { Want::Distances };
+        let want = match self.output {
+            Output::First => Want::First,
+            Output::Border => Want::Border,
+            _ => Want::Distances,
+        };
         let mut cells = Cells::default();
-        let mut scaled = [[0.0f32; CHUNK]; 3];
         for (c, out) in out.chunks_mut(CHUNK).enumerate() {
-            let n = out.len();
-            for (to, from) in scaled.iter_mut().zip([x, y, z]) {
-                to.iter_mut().zip(&from[c * CHUNK..]).take(n).for_each(|(t, f)| *t = f * self.frequency);
-            }
-            find(&scaled[0][..n], &scaled[1][..n], &scaled[2][..n], self.jitter, self.seed, want, &mut cells);
-            for (i, v) in out.iter_mut().enumerate() {
-                *v = clamp(match self.output {
-                    Output::First => cells.first[i],
-                    Output::Second => cells.second[i] * 0.75,
-                    Output::Gap => (cells.second[i] - cells.first[i]) * 1.4,
-                    Output::Border => cells.border[i] * 2.2,
-                    Output::Cell => unit(next(cells.id[i] ^ 0x68e3_1da4)),
-                });
+            let places = [x, y, z].map(|v| &v[c * CHUNK..c * CHUNK + out.len()]);
+            find(places, self.frequency, self.jitter, self.seed, want, &mut cells);
+            let known = cells.first.iter().zip(&cells.second).zip(&cells.border).zip(&cells.id);
+            let put = out.iter_mut().zip(known);
+            match self.output {
+                Output::First => put.for_each(|(v, (((first, _), _), _))| *v = clamp(*first)),
+                Output::Second => put.for_each(|(v, (((_, second), _), _))| *v = clamp(second * 0.75)),
+                Output::Gap => put.for_each(|(v, (((first, second), _), _))| *v = clamp((second - first) * 1.4)),
+                Output::Border => put.for_each(|(v, ((_, border), _))| *v = clamp(border * 2.2)),
+                Output::Cell => put.for_each(|(v, (_, id))| *v = unit(next(id ^ 0x68e3_1da4))),
             }
         }
     }

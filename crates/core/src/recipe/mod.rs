@@ -35,7 +35,7 @@ impl Recipe {
     /// and what they stand at becomes their default.
     ///
     /// # Errors
-    /// When there is no such layer, or it is a use of another recipe.
+    /// When there is no such layer, it is a use of another recipe, or a mask in it follows one outside of it.
     pub fn of_layer(document: &Document, layer: &str, name: &str) -> Result<Recipe, EditError> {
         let unknown = || EditError::Unknown { what: "layer", id: layer.into() };
         let found = document::find_layer(&document.layers, layer).ok_or_else(unknown)?;
@@ -45,6 +45,9 @@ impl Recipe {
             LayerKind::Use { .. } => return Err(EditError::Place),
             _ => vec![found.clone()],
         };
+        if let Some((layer, name)) = document::follows_outside(&layers) {
+            return Err(EditError::FollowsOutside { layer, name });
+        }
         let wanted = dials_of(&layers);
         let settled = |d: &Dial| Dial { default: d.value.clone(), ..d.clone() };
         let dials = document.dials.iter().filter(|d| wanted.contains(&d.id)).map(settled).collect();

@@ -1,25 +1,66 @@
-//! The cabinet: recipes saved, laid, imported, exported.
+//! The cabinet: recipes and mask lines saved, laid, imported, exported.
 
 use dustcoat_core::bake::reading;
-use dustcoat_core::document::{self, Edit};
+use dustcoat_core::document::{self, Edit, EditError};
+use dustcoat_core::mask::starter;
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::recipe::package::{self, PackageLimits};
 
 use super::{App, AppError};
-use crate::db::CabinetRow;
-use crate::views::{CabinetCard, EditRequest, LayRecipe, ProjectView, SaveRecipe};
+use crate::db::{CabinetRow, LineRow};
+use crate::views::{CabinetCard, EditRequest, KeptLine, LayRecipe, ProjectView, SaveLine, SaveRecipe};
 
 /// Labels of the measurements a recipe needs.
 fn needs(recipe: &Recipe) -> Vec<String> {
     let mut kinds: Vec<&str> = vec![];
-    for step in document::layers(&recipe.layers).iter().flat_map(|l| &l.mask.steps) {
-        let measured = reading::find(&step.kind).and_then(|r| r.measurement());
+    let steps = document::layers(&recipe.layers).into_iter().flat_map(|l| &l.mask.steps);
+    for (kind, _) in steps.flat_map(|s| s.sources()) {
+        let measured = reading::find(kind).and_then(|r| r.measurement());
         kinds.extend(measured.map(|m| m.label).filter(|label| !kinds.contains(label)));
     }
     kinds.into_iter().map(str::to_owned).collect()
 }
 
 impl App {
+    /// All mask lines that were saved as starters.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn lines(&self) -> Result<Vec<KeptLine>, AppError> {
+        let view = |row: LineRow| KeptLine { id: row.id, name: row.name, note: row.note, steps: row.steps };
+        Ok(self.db.lines()?.into_iter().map(view).collect())
+    }
+
+    /// Saves a layer's mask line as a starter: what dials drive stands where they stand now.
+    ///
+    /// # Errors
+    /// [`AppError`] when there is no such layer, it has no steps, or the name is empty or endless.
+    pub fn save_line(&self, project: i64, save: &SaveLine) -> Result<Vec<KeptLine>, AppError> {
+        let row = self.db.project(project)?;
+        let unknown = || EditError::Unknown { what: "layer", id: save.layer.clone() };
+        let layer = document::find_layer(&row.document.layers, &save.layer).ok_or_else(unknown)?;
+        let name = save.name.trim();
+        if name.is_empty() || name.chars().count() > document::limits::NAME {
+            return Err(EditError::Name { what: "mask line" }.into());
+        }
+        if layer.mask.steps.is_empty() {
+            return Err(AppError::EmptyLine);
+        }
+        let dials = document::dial_states(&row.document.dials, &Default::default());
+        let note: String = save.note.trim().chars().take(400).collect();
+        self.db.keep_line(name, &note, &starter::by_itself(&layer.mask, &dials))?;
+        self.lines()
+    }
+
+    /// Takes a mask line out of the cabinet, or puts it back.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn set_line_removed(&self, id: i64, removed: bool) -> Result<Vec<KeptLine>, AppError> {
+        self.db.set_line_removed(id, removed)?;
+        self.lines()
+    }
+
     /// All recipes.
     ///
     /// # Errors

@@ -39,6 +39,9 @@ pub enum AppError {
     /// A kind that is not there.
     #[error("There is no reading “{0}”.")]
     NoReading(String),
+    /// Nothing to save.
+    #[error("This mask line has no steps, so there is nothing to save. Put some into it first.")]
+    EmptyLine,
     /// A demo piece that is not there.
     #[error("There is no demo piece “{0}”.")]
     NoDemo(String),

@@ -161,9 +161,14 @@ impl App {
     ) -> Result<(), AppError> {
         let surface = context.surface;
         let (mask, key) = evaluate::mask(document, layer, context)?;
-        let before = request.before.as_deref().map(|step| steps::before(document, layer, step, context)).transpose()?;
+        let before = request.step.as_deref().map(|step| steps::before(document, layer, step, context)).transpose()?;
         view.histogram = steps::histogram(surface, before.flatten().as_ref().unwrap_or(&mask), BINS);
-        if request.mask {
+        if let Some(step) = request.step.as_deref().filter(|_| request.alone) {
+            // A step that is off shows nothing.
+            let empty = || (Arc::new(vec![0.0; surface.atlas.len()]), format!("nothing/{}", surface.key()));
+            let (plane, key) = steps::alone(document, layer, step, context)?.unwrap_or_else(empty);
+            view.mask = Some(self.pixels_of(&format!("grey/{key}"), || texture::grey8(surface, &plane)));
+        } else if request.mask {
             view.mask = Some(self.pixels_of(&format!("grey/{key}"), || texture::grey8(surface, &mask)));
         }
         if request.tiles {

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use dustcoat_core::bake::READINGS;
+use dustcoat_core::catalog::{Entry, catalog_for};
 use dustcoat_core::document::{self, Document};
 use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
@@ -39,6 +40,15 @@ impl App {
     /// [`AppError`]
     pub fn view(&self, id: i64) -> Result<ProjectView, AppError> {
         self.view_of(self.db.project(id)?)
+    }
+
+    /// Everything that can be used, with lengths that suit the project's piece.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn catalog(&self, id: i64) -> Result<Vec<Entry>, AppError> {
+        let row = self.db.project(id)?;
+        Ok(catalog_for(self.piece(&row.document.intake)?.diagonal()))
     }
 
     fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {

@@ -1,5 +1,6 @@
-//! The cabinet: recipes that are kept for use on any piece.
+//! The cabinet: recipes and mask lines that are kept for use on any piece.
 
+use dustcoat_core::mask::Step;
 use dustcoat_core::recipe::Recipe;
 use rusqlite::{OptionalExtension, params};
 
@@ -14,7 +15,54 @@ pub struct CabinetRow {
     pub recipe: Recipe,
 }
 
+/// A mask line of the cabinet.
+#[derive(Debug, Clone)]
+pub struct LineRow {
+    /// Id.
+    pub id: i64,
+    /// Its name.
+    pub name: String,
+    /// What it is for.
+    pub note: String,
+    /// Its steps.
+    pub steps: Vec<Step>,
+}
+
 impl Db {
+    /// All mask lines, by name.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn lines(&self) -> Result<Vec<LineRow>, DbError> {
+        let c = self.lock();
+        let mut s =
+            c.prepare("SELECT id, name, note, steps FROM lines WHERE NOT removed ORDER BY name COLLATE NOCASE, id")?;
+        let row = |r: &rusqlite::Row| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get::<_, String>(3)?));
+        let rows: Vec<(i64, String, String, String)> = s.query_map([], row)?.collect::<Result<_, _>>()?;
+        rows.into_iter()
+            .map(|(id, name, note, steps)| Ok(LineRow { id, name, note, steps: serde_json::from_str(&steps)? }))
+            .collect()
+    }
+
+    /// Keeps a mask line beside those that are there, whatever they are called.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn keep_line(&self, name: &str, note: &str, steps: &[Step]) -> Result<(), DbError> {
+        let text = serde_json::to_string(steps)?;
+        self.lock().execute("INSERT INTO lines (name, note, steps) VALUES (?, ?, ?)", params![name, note, text])?;
+        Ok(())
+    }
+
+    /// Takes a mask line out of the cabinet, or puts it back.
+    ///
+    /// # Errors
+    /// [`DbError::NotFound`]
+    pub fn set_line_removed(&self, id: i64, removed: bool) -> Result<(), DbError> {
+        let changed = self.lock().execute("UPDATE lines SET removed = ? WHERE id = ?", params![removed, id])?;
+        if changed == 1 { Ok(()) } else { Err(DbError::NotFound("mask line")) }
+    }
+
     /// All recipes, by name.
     ///
     /// # Errors

@@ -13,7 +13,7 @@ use std::sync::{Mutex, MutexGuard};
 use rusqlite::Connection;
 use rusqlite_migration::{M, Migrations};
 
-pub use cabinet::CabinetRow;
+pub use cabinet::{CabinetRow, LineRow};
 pub use projects::{ProjectRow, Summary};
 pub use readings::Measured;
 
@@ -77,8 +77,11 @@ pub struct Db {
     connection: Mutex<Connection>,
 }
 
-const MIGRATIONS: &[M<'static>] =
-    &[M::up(include_str!("migrations/001_start.sql")), M::up(include_str!("migrations/002_intake.sql"))];
+const MIGRATIONS: &[M<'static>] = &[
+    M::up(include_str!("migrations/001_start.sql")),
+    M::up(include_str!("migrations/002_intake.sql")),
+    M::up(include_str!("migrations/003_lines.sql")),
+];
 
 impl Db {
     /// Opens or makes the database in a folder.

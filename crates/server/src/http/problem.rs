@@ -54,7 +54,7 @@ impl Failure {
                 ("cancelled", StatusCode::CONFLICT)
             }
             Failure::App(AppError::PixelsGone) => ("gone", StatusCode::GONE),
-            Failure::App(AppError::Edit(_)) => ("edit", StatusCode::UNPROCESSABLE_ENTITY),
+            Failure::App(AppError::Edit(_) | AppError::EmptyLine) => ("edit", StatusCode::UNPROCESSABLE_ENTITY),
             Failure::App(AppError::Mesh(_) | AppError::Package(_) | AppError::Picture(_)) => {
                 ("file", StatusCode::UNPROCESSABLE_ENTITY)
             }

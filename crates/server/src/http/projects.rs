@@ -20,6 +20,10 @@ pub async fn catalog() -> Json<Vec<catalog::Entry>> {
     Json(catalog::catalog())
 }
 
+pub async fn catalog_for(app: Shared, id: Path<i64>) -> Answer<Vec<catalog::Entry>> {
+    Ok(Json(off(&app, move |a| a.catalog(*id)).await?))
+}
+
 pub async fn demo_pieces() -> Json<Vec<DemoCard>> {
     let card = |p: &dustcoat_demo::DemoPiece| DemoCard { key: p.key.into(), name: p.name.into(), note: p.note.into() };
     Json(PIECES.iter().map(card).collect())

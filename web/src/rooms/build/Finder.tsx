@@ -1,16 +1,16 @@
 // The finder: type to search; every candidate is previewed on this piece, at this place in the line.
 import { Modal, TextInput } from "@mantine/core";
-import { useQueries } from "@tanstack/react-query";
+import { useQueries, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
 import { api } from "../../api/client";
-import type { Entry, Layer } from "../../api/types";
+import type { Entry, KeptLine, Layer } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
 import { busy, useStore } from "../../state/store";
-import { candidateEdit, insertionPlace, takeCandidate } from "./steps";
+import { addSteps, candidateEdit, insertionPlace } from "./steps";
 
-const FAMILIES = ["starter", "reading", "pattern", "source", "shaper"] as const;
-const HEADINGS = { starter: "Ready lines", reading: "Readings of the piece", pattern: "Patterns", source: "Other sources", shaper: "Shapers" };
+const FAMILIES = ["kept", "starter", "reading", "pattern", "source", "shaper"] as const;
+const HEADINGS = { kept: "Your starters", starter: "Starters", reading: "Readings of the piece", pattern: "Patterns", source: "Other sources", shaper: "Shapers" };
 const ACROSS = 6;
 
 export function Finder({ layer }: { layer: Layer }) {
@@ -23,6 +23,11 @@ export function Finder({ layer }: { layer: Layer }) {
   );
 }
 
+/** A mask line of the cabinet as the catalog would tell of it. */
+const keptEntry = ({ id, name, note, steps }: KeptLine): Entry => ({
+  kind: `kept-${id}`, family: "kept", label: name, help: note || "A mask line of yours.", params: [], measured: "", sign: "", word: "", steps, opens: false,
+});
+
 /** Candidates are previewed a few at a time, those that take longest last, so that the first are seen at once. */
 const AT_A_TIME = 8;
 
@@ -33,9 +38,11 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const [text, setText] = useState("");
   const [picked, setAt] = useState<number | null>(null);
   const place = insertionPlace(layer);
-  // Ready lines begin a mask; later on single steps are what is looked for.
-  const families = place === 0 ? FAMILIES : [...FAMILIES.slice(1), FAMILIES[0]];
-  const all = families.flatMap((f) => catalog.filter((e) => e.family === f));
+  // Starters begin a mask; later on single steps are what is looked for.
+  const families = place === 0 ? FAMILIES : [...FAMILIES.slice(2), ...FAMILIES.slice(0, 2)];
+  const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines });
+  const offered: Entry[] = [...catalog, ...(lines.data ?? []).map(keptEntry)];
+  const all = families.flatMap((f) => offered.filter((e) => e.family === f));
   const chunks = Array.from({ length: Math.ceil(all.length / AT_A_TIME) }, (_, i) => all.slice(i * AT_A_TIME, (i + 1) * AT_A_TIME));
   const previews = useQueries({
     queries: chunks.map((chunk) => ({
@@ -56,7 +63,7 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const take = (entry: Entry | undefined) => {
     if (!entry) return;
     close();
-    void takeCandidate(layer, place, entry);
+    void addSteps(layer, place, entry.steps);
   };
   const move = (by: number) => setAt(Math.min(Math.max(at + by, 0), Math.max(found.length - 1, 0)));
   const keys: Record<string, () => void> = {
@@ -102,7 +109,7 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
             </section>
           );
         })}
-        {found.length === 0 && <p className="soft">Nothing is called that. Ready lines, readings, patterns, sources and shapers can be found by their name or what they do.</p>}
+        {found.length === 0 && <p className="soft">Nothing is called that. Starters, readings, patterns, sources and shapers can be found by their name or what they do.</p>}
       </div>
     </>
   );

@@ -4,15 +4,17 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { IconEye, IconEyeOff } from "@tabler/icons-react";
+import { useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 
 import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
 import { isNumber, spoken } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
-import { effective, entryOf, findLayer, joinOf, percent, sentence, stepValue } from "../../state/document";
+import { byMask, effective, entryOf, findLayer, joinOf, percent, sentence, stepValue } from "../../state/document";
 import { type State, useStore } from "../../state/store";
 import { Finder } from "./Finder";
+import { SaveLine } from "./SaveLine";
 import { addSteps } from "./steps";
 
 export function MaskLine() {
@@ -52,12 +54,15 @@ export function MaskLine() {
   );
 }
 
-/** Copying a whole line, here or to another layer. */
+/** Copying a whole line, here or to another layer, and keeping it for other projects. */
 function LineTools({ layer }: { layer: Layer }) {
   const copied = useStore((s) => s.copied);
+  const [saving, setSaving] = useState(false);
   const { steps } = layer.mask;
   return (
     <span className="line-tools">
+      {saving && <SaveLine layer={layer} close={() => setSaving(false)} />}
+      <Button variant="subtle" disabled={steps.length === 0} onClick={() => setSaving(true)}>Save as a starter…</Button>
       <Button variant="subtle" disabled={steps.length === 0} onClick={() => useStore.setState({ copied: steps })}>Copy line</Button>
       <Button variant="subtle" disabled={copied.length === 0} onClick={() => void addSteps(layer, steps.length, copied)}>Paste {copied.length > 0 ? `${copied.length} steps` : ""}</Button>
     </span>
@@ -72,6 +77,8 @@ function words(entry: Entry | undefined, layer: Layer, step: Step, standings: St
   const counting = effective(entry.params, step, place, standings);
   const spec = counting.find((p) => isNumber(p) || p.type === "part") ?? counting[0];
   if (!spec) return entry.family;
+  const varying = byMask(step.settings[spec.key]);
+  if (varying) return `${spoken(spec, varying.low)} – ${spoken(spec, varying.high)}`;
   const value = spoken(spec, stepValue(spec, step, place, standings));
   return spec.type === "part" || spec.unit ? value : `${spec.label} ${value}`.toLowerCase();
 }
@@ -169,5 +176,8 @@ function selectedCuts({ project, layer, step: stepId, catalog }: State): number[
   if (!project || layer === null || !step || !entry) return [];
   const place = { layer, step: step.id };
   const marks = effective(entry.params, step, place, project.standings).filter((p) => p.marks);
-  return marks.map((p) => Number(stepValue(p, step, place, project.standings)));
+  return marks.flatMap((p) => {
+    const varying = byMask(step.settings[p.key]);
+    return varying ? [varying.low, varying.high] : [Number(stepValue(p, step, place, project.standings))];
+  });
 }

@@ -10,7 +10,7 @@ import { commit, select } from "../../state/actions";
 import { effective, entryOf, findLayer } from "../../state/document";
 import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/Dials";
-import { addStep } from "./steps";
+import { duplicateStep } from "./steps";
 
 export function Settings() {
   const project = useStore((s) => s.project);
@@ -106,7 +106,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
       <div className="block">
         <div className="row" style={{ justifyContent: "flex-start" }}>
           <Button variant="default" onClick={() => void commit({ edit: "set_step", ...target, on: !step.on })}>{step.on ? "Switch off" : "Switch on"}</Button>
-          <Button variant="default" onClick={() => void addStep(layer, place + 1, { ...step, id: "" })}>Duplicate</Button>
+          <Button variant="default" onClick={() => duplicateStep(layer, place + 1, step)}>Duplicate</Button>
           <Button variant="default" onClick={() => { void commit({ edit: "remove_step", ...target }); select(layer.id); }}>Remove</Button>
         </div>
       </div>

@@ -1,26 +1,10 @@
 // Putting steps into a mask line.
-import type { Edit, Entry, Join, Layer, Step } from "../../api/types";
+import type { Edit, Entry, Layer, Step } from "../../api/types";
 import { commit, select } from "../../state/actions";
 import { findLayer } from "../../state/document";
 import { useStore } from "../../state/store";
 
-/** A step of a kind as it first comes in: the first of a line stands for itself, later ones multiply. */
-export function freshStep(entry: Entry, place: number): Step {
-  const join: Join = place === 0 ? "replace" : "multiply";
-  return { id: "", on: true, join, amount: 1, kind: entry.kind, settings: {} };
-}
-
-export const addEdit = (layer: Layer, index: number, step: Step): Edit => ({ edit: "add_step", layer: layer.id, index, step });
-
-/** Adds a step and selects it. */
-export async function addStep(layer: Layer, index: number, step: Step): Promise<void> {
-  const after = await commit(addEdit(layer, index, step));
-  const now = after && findLayer(after.document.layers, layer.id);
-  const added = now?.mask.steps[index];
-  if (added) select(layer.id, added.id);
-}
-
-/** Puts several steps in and selects the last of them. In a line that has steps already the first of them multiplies. */
+/** Puts steps in and selects the last of them. In a line that has steps already, what would take the mask's place multiplies. */
 export async function addSteps(layer: Layer, index: number, steps: Step[]): Promise<void> {
   const after = await commit(stepsEdit(layer, index, steps));
   const now = after && findLayer(after.document.layers, layer.id);
@@ -33,12 +17,16 @@ function stepsEdit(layer: Layer, index: number, steps: Step[]): Edit {
   return { edit: "add_steps", layer: layer.id, index, steps: joined };
 }
 
-/** What taking something out of the finder does. */
-export const candidateEdit = (layer: Layer, index: number, entry: Entry): Edit =>
-  entry.family === "starter" ? stepsEdit(layer, index, entry.steps) : addEdit(layer, index, freshStep(entry, index));
+/** Puts a step in beside the one that it is a copy of. */
+export function duplicateStep(layer: Layer, index: number, step: Step): void {
+  void commit({ edit: "add_step", layer: layer.id, index, step: { ...step, id: "" } }).then((after) => {
+    const added = after && findLayer(after.document.layers, layer.id)?.mask.steps[index];
+    if (added) select(layer.id, added.id);
+  });
+}
 
-export const takeCandidate = (layer: Layer, index: number, entry: Entry): Promise<void> =>
-  entry.family === "starter" ? addSteps(layer, index, entry.steps) : addStep(layer, index, freshStep(entry, index));
+/** What taking something out of the finder does. */
+export const candidateEdit = (layer: Layer, index: number, entry: Entry): Edit => stepsEdit(layer, index, entry.steps);
 
 /** Where the finder puts a step: after the selected one, or at the end. */
 export function insertionPlace(layer: Layer): number {

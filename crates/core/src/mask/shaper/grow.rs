@@ -1,6 +1,6 @@
 //! Grow: moves the mask's border outwards or inwards by a length on the surface.
 
-use super::distance::{edge, signed};
+use super::distance::edge;
 use super::{Shaper, Work};
 use crate::setting::ParamSpec;
 
@@ -22,11 +22,9 @@ pub static SHAPER: Shaper = Shaper {
     },
     work: |s| {
         let (by, softness) = (s.number("by"), s.number("softness"));
-        Work::whole(move |surface, mask, cancel| {
-            let width = softness.max(surface.atlas.texel_length);
-            let mut d = signed(surface, mask, by.abs() + width, cancel)?;
+        Work::border(by.abs() + softness, move |d, texel| {
+            let width = softness.max(texel);
             d.iter_mut().for_each(|d| *d = edge(*d + by, width));
-            Ok(d)
         })
     },
 };

@@ -1,6 +1,5 @@
 //! Lift: a rise from the mask's border inwards, for relief.
 
-use super::distance::signed;
 use super::{Shaper, Work};
 use crate::setting::ParamSpec;
 
@@ -32,9 +31,8 @@ pub static SHAPER: Shaper = Shaper {
             "straight" => 2,
             _ => 0,
         };
-        Work::whole(move |surface, mask, cancel| {
-            let mut d = signed(surface, mask, width, cancel)?;
-            for d in &mut d {
+        Work::border(width, move |d, _| {
+            for d in d {
                 let t = (*d / width).clamp(0.0, 1.0);
                 *d = match shape {
                     1 => (t * (2.0 - t)).sqrt(),
@@ -42,7 +40,6 @@ pub static SHAPER: Shaper = Shaper {
                     _ => t * t * (3.0 - 2.0 * t),
                 };
             }
-            Ok(d)
         })
     },
 };

@@ -1,6 +1,7 @@
 //! Shapers: they change the mask that is there. One file each, one line each in [`SHAPERS`].
 //!
-//! Most change each value by itself ([`Work::Point`]); such steps run fused, batch by batch. Those that ask what lies around a texel, or how the mask is spread
+//! Most change each value by itself ([`Work::Point`]); such steps run fused, batch by batch. Some ask how far it is to the mask's border ([`Work::Border`]), which is
+//! found once, whatever they make of it. Those that ask what lies around a texel, or how the mask is spread
 //! ([`Work::Whole`]), are given the whole mask and work in millimetres on the surface, across seams and sheets.
 
 mod blur;
@@ -8,7 +9,7 @@ mod clamp;
 mod contrast;
 mod creep;
 mod curve;
-mod distance;
+pub mod distance;
 mod grow;
 mod invert;
 mod levels;
@@ -30,10 +31,15 @@ pub type Shape = Box<dyn Fn(&mut [f32]) + Send + Sync>;
 /// A change of a whole mask: one value 0…1 per covered texel, in and out. The same for every thread count.
 pub type Reshape = Box<dyn Fn(&Surface, &[f32], &Cancel) -> Result<Plane, Cancelled> + Send + Sync>;
 
+/// A change of a run of signed distances from the mask's border into mask values, in place: mm, positive inside; besides, the length of a texel in mm.
+pub type BorderShape = Box<dyn Fn(&mut [f32], f32) + Send + Sync>;
+
 /// What a shaper does with its settings worked out.
 pub enum Work {
     /// Changes each value by itself.
     Point(Shape),
+    /// Asks how far each texel lies from the mask's border, within that many mm and a texel.
+    Border(f32, BorderShape),
     /// Asks what lies around.
     Whole(Reshape),
 }
@@ -41,6 +47,10 @@ pub enum Work {
 impl Work {
     fn point(shape: impl Fn(&mut [f32]) + Send + Sync + 'static) -> Work {
         Work::Point(Box::new(shape))
+    }
+
+    fn border(reach: f32, shape: impl Fn(&mut [f32], f32) + Send + Sync + 'static) -> Work {
+        Work::Border(reach, Box::new(shape))
     }
 
     fn whole(reshape: impl Fn(&Surface, &[f32], &Cancel) -> Result<Plane, Cancelled> + Send + Sync + 'static) -> Work {

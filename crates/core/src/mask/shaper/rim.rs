@@ -1,6 +1,6 @@
 //! Rim: a band along the mask's border.
 
-use super::distance::{edge, signed};
+use super::distance::edge;
 use super::{Shaper, Work};
 use crate::setting::ParamSpec;
 
@@ -33,11 +33,9 @@ pub static SHAPER: Shaper = Shaper {
             "outside" => -0.5 * width,
             _ => 0.0,
         };
-        Work::whole(move |surface, mask, cancel| {
-            let soft = softness.max(surface.atlas.texel_length);
-            let mut d = signed(surface, mask, width + soft, cancel)?;
+        Work::border(width + softness, move |d, texel| {
+            let soft = softness.max(texel);
             d.iter_mut().for_each(|d| *d = edge(0.5 * width - (*d - middle).abs(), soft));
-            Ok(d)
         })
     },
 };

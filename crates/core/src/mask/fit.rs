@@ -1,0 +1,92 @@
+//! Lengths that suit the piece: what is put into a line begins with sizes for a piece of its own size.
+
+use super::{Join, Step, StepKind};
+use crate::pattern::placement::USUAL;
+use crate::setting::{Param, ParamSpec, ParamType, Value};
+
+/// A step of a kind as it first comes in: it takes the mask's place.
+pub fn fresh(kind: &str) -> Step {
+    Step {
+        id: String::new(),
+        on: true,
+        join: Join::Replace,
+        amount: 1.0.into(),
+        kind: kind.into(),
+        settings: Default::default(),
+    }
+}
+
+/// Steps whose lengths are meant for a piece with a diagonal of 600 mm, for one with a diagonal of `diagonal` mm. One of about that size is left alone. What
+/// readings are measured within follows the piece by itself.
+pub fn fitted(mut steps: Vec<Step>, diagonal: f32) -> Vec<Step> {
+    let ratio = f64::from(diagonal / USUAL);
+    if !(0.05..=1000.0).contains(&(ratio * 20.0)) || (0.6..=1.6).contains(&ratio) {
+        return steps;
+    }
+    for step in &mut steps {
+        let Some(kind) = StepKind::find(&step.kind) else { continue };
+        if matches!(kind, StepKind::Reading(_)) {
+            continue;
+        }
+        for spec in kind.specs().iter().filter(|s| s.unit == "mm") {
+            let given = step.settings.get(spec.key);
+            let number = match given.map_or(&spec.default, |p| if let Param::Const(v) = p { v } else { &spec.default })
+            {
+                Value::Number(n) if *n != 0.0 => *n,
+                _ => continue,
+            };
+            step.settings.insert(spec.key.into(), rounded(spec, number * ratio).into());
+        }
+    }
+    steps
+}
+
+/// To two places, within the setting's range.
+fn rounded(spec: &ParamSpec, number: f64) -> f64 {
+    let place = libm::pow(10.0, libm::floor(libm::log10(number.abs())) - 1.0);
+    // Divided by a whole number where it can be, so that 0.3 stays 0.3.
+    let tens = libm::round(number / place);
+    let near = if place < 1.0 { tens / libm::round(1.0 / place) } else { tens * place };
+    let near = if spec.kind == ParamType::Integer { near.round() } else { near };
+    near.clamp(spec.min, spec.max)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::mask::starter::STARTERS;
+
+    fn size(steps: &[Step]) -> Option<f64> {
+        match steps[0].settings.get("size") {
+            Some(Param::Const(Value::Number(n))) => Some(*n),
+            _ => None,
+        }
+    }
+
+    #[test]
+    fn lengths_follow_the_piece_and_are_round() {
+        assert_eq!(size(&fitted(vec![fresh("perlin")], 600.0)), None, "a piece of the usual size takes the defaults");
+        assert_eq!(size(&fitted(vec![fresh("perlin")], 700.0)), None);
+        assert_eq!(size(&fitted(vec![fresh("perlin")], 60.0)), Some(4.0));
+        assert_eq!(size(&fitted(vec![fresh("perlin")], 6_000.0)), Some(400.0));
+        assert_eq!(size(&fitted(vec![fresh("perlin")], 83.0)), Some(5.5));
+        assert_eq!(size(&fitted(vec![fresh("perlin")], 6.0)), Some(0.4));
+        assert_eq!(size(&fitted(vec![fresh("perlin")], 0.0)), None, "a piece without size");
+    }
+
+    #[test]
+    fn what_is_fitted_is_within_range_for_any_piece() {
+        for starter in STARTERS {
+            for diagonal in [2.0, 40.0, 3_000.0, 29_000.0] {
+                for step in fitted(starter.steps(), diagonal) {
+                    let kind = StepKind::find(&step.kind).unwrap();
+                    for spec in kind.specs() {
+                        if let Some(Param::Const(v)) = step.settings.get(spec.key) {
+                            assert!(spec.check(v).is_ok(), "{} › {}: {v:?}", step.kind, spec.key);
+                        }
+                    }
+                }
+            }
+        }
+    }
+}

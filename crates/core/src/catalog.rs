@@ -6,13 +6,14 @@ use ts_rs::TS;
 use crate::bake::{Extent, MEASUREMENTS, READINGS};
 use crate::document::{opacity_spec, tolerance_spec};
 use crate::finish::channel::CHANNELS;
+use crate::finish::{self, Finish};
 use crate::handoff::MAPS;
-use crate::mask::fit::{fitted, fresh};
+use crate::mask::fit::{fitted, fitted_finish, fresh};
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
-use crate::mask::source::SOURCES;
+use crate::mask::source::{OF_FINISH, SOURCES};
 use crate::mask::starter::STARTERS;
-use crate::mask::{Step, amount_spec};
+use crate::mask::{Step, StepKind, amount_spec};
 use crate::pattern::PATTERNS;
 use crate::setting::ParamSpec;
 
@@ -21,7 +22,7 @@ use crate::setting::ParamSpec;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `starter`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
+    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -37,6 +38,10 @@ pub struct Entry {
     pub word: &'static str,
     /// What taking it puts into a mask line; empty for what is not put into one.
     pub steps: Vec<Step>,
+    /// Of a ready finish: what it lays down.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub finish: Option<Finish>,
     /// Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign.
     pub opens: bool,
 }
@@ -48,7 +53,19 @@ fn entry(
     help: &'static str,
     params: Vec<ParamSpec>,
 ) -> Entry {
-    Entry { kind, family, label, help, params, measured: "", sign: "", word: "", steps: vec![], opens: false }
+    Entry {
+        kind,
+        family,
+        label,
+        help,
+        params,
+        measured: "",
+        sign: "",
+        word: "",
+        steps: vec![],
+        finish: None,
+        opens: false,
+    }
 }
 
 /// Everything there is, in the order it is shown.
@@ -59,13 +76,19 @@ pub fn catalog() -> Vec<Entry> {
     );
     out.extend(READINGS.iter().map(|r| Entry {
         measured: r.measurement().map_or("", |m| m.kind),
-        ..entry("reading", r.kind, r.label, r.help, (r.specs)())
+        ..entry("reading", r.kind, r.label, r.help, StepKind::Reading(r).specs())
     }));
-    out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, p.all_specs())));
-    out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, (s.specs)())));
-    out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, (s.specs)())));
+    out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, StepKind::Pattern(p).specs())));
+    out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, StepKind::Source(s).specs())));
+    out.extend(OF_FINISH.iter().map(|s| entry("own", s.kind, s.label, s.help, (s.specs)())));
+    out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, StepKind::Shaper(s).specs())));
     out.extend(
         STARTERS.iter().map(|s| Entry { steps: s.steps(), ..entry("starter", s.kind, s.label, s.help, vec![]) }),
+    );
+    out.extend(
+        finish::starter::STARTERS
+            .iter()
+            .map(|s| Entry { finish: Some(s.finish()), ..entry("finish", s.kind, s.label, s.help, vec![]) }),
     );
     out.extend(CHANNELS.iter().map(|c| entry("channel", c.kind, c.label, c.help, (c.specs)())));
     out.extend(JOINS.iter().map(|(join, kind, label, sign, word, help)| Entry {
@@ -86,7 +109,11 @@ pub fn catalog() -> Vec<Entry> {
 
 /// The same, for use on a piece with a diagonal of `diagonal` mm: what is put into a line begins with lengths that suit it.
 pub fn catalog_for(diagonal: f32) -> Vec<Entry> {
-    let fit = |e: Entry| Entry { steps: fitted(e.steps, diagonal), ..e };
+    let fit = |e: Entry| Entry {
+        steps: fitted(e.steps, diagonal),
+        finish: e.finish.map(|f| fitted_finish(f, diagonal)),
+        ..e
+    };
     catalog().into_iter().map(fit).collect()
 }
 
@@ -112,12 +139,32 @@ mod tests {
     }
 
     #[test]
+    fn ready_finishes_are_plausible_and_a_document_takes_them() {
+        use crate::document::{Document, Layer, check, colors};
+        use crate::setting::parse_hex;
+        for s in finish::starter::STARTERS {
+            let fitted = fitted_finish(s.finish(), 60.0);
+            for finish in [s.finish(), fitted] {
+                let layer = serde_json::json!({"id": "l1", "name": s.label, "kind": "coat", "finish": finish});
+                let layer: Layer = serde_json::from_value(layer).unwrap();
+                // Nothing reflects more than snow, and nothing but a hole less than charcoal.
+                for hex in colors(&layer, &Default::default()) {
+                    let brightest = parse_hex(&hex).unwrap().into_iter().fold(0.0, f32::max);
+                    assert!((0.004..=0.92).contains(&brightest), "{}: {hex}", s.kind);
+                }
+                let document = Document { layers: vec![layer], ..Document::new("Starter") };
+                check(&document).unwrap_or_else(|e| panic!("{}: {e}", s.kind));
+            }
+        }
+    }
+
+    #[test]
     fn every_kind_is_there_once_and_every_default_is_valid() {
         let mut seen = BTreeSet::new();
         for e in catalog() {
             let family = if matches!(
                 e.family,
-                "channel" | "join" | "layer" | "map" | "measurement" | "piece" | "starter" | "step"
+                "channel" | "finish" | "join" | "layer" | "map" | "measurement" | "piece" | "starter" | "step"
             ) {
                 e.family
             } else {

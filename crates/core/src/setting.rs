@@ -29,6 +29,8 @@ pub enum Param {
     Dial(DialDrive),
     /// Driven by a mask: another number at every place.
     Mask(MaskDrive),
+    /// Read from a ramp along a mask: another number or colour at every place.
+    Ramp(RampDrive),
     /// Says its own value.
     Const(Value),
 }
@@ -63,6 +65,26 @@ pub struct MaskDrive {
     pub high: f64,
 }
 
+impl Param {
+    /// The mask that makes it another one at every place.
+    pub fn source(&self) -> Option<&MaskSource> {
+        match self {
+            Param::Mask(drive) => Some(&drive.mask),
+            Param::Ramp(drive) => Some(&drive.along),
+            Param::Dial(_) | Param::Const(_) => None,
+        }
+    }
+
+    /// The same, to change it.
+    pub fn source_mut(&mut self) -> Option<&mut MaskSource> {
+        match self {
+            Param::Mask(drive) => Some(&mut drive.mask),
+            Param::Ramp(drive) => Some(&mut drive.along),
+            Param::Dial(_) | Param::Const(_) => None,
+        }
+    }
+}
+
 /// A mask that drives a number: a reading, a pattern or another source.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[serde(deny_unknown_fields)]
@@ -72,6 +94,49 @@ pub struct MaskSource {
     /// Its settings; missing ones stand at their default. None of them is driven by a mask.
     #[serde(default)]
     pub settings: Settings,
+}
+
+/// A number or colour of a finish that is read from a ramp along a mask.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct RampDrive {
+    /// The mask along which it is read.
+    pub along: MaskSource,
+    /// From where the mask is 0 to where it is 1, in the order of their places.
+    pub stops: Vec<Stop>,
+    /// What lies between two stops.
+    #[serde(default)]
+    pub between: Between,
+    /// How many times the ramp runs through from 0 to 1.
+    #[serde(default = "once")]
+    pub repeat: u32,
+}
+
+fn once() -> u32 {
+    1
+}
+
+/// A stop of a ramp.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Stop {
+    /// Its place, 0…1.
+    pub at: f64,
+    /// A number, or a colour as `#rrggbb`.
+    pub value: Value,
+}
+
+/// What lies between two stops of a ramp.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Between {
+    /// A straight line, in linear light.
+    #[default]
+    Linear,
+    /// A curve that never overshoots (monotone cubic).
+    Smooth,
+    /// The stop's own value up to the next one.
+    Stepped,
 }
 
 impl From<f64> for Param {
@@ -139,6 +204,10 @@ pub struct ParamSpec {
     pub when: (&'static str, Vec<&'static str>),
     /// It is a value of the mask that its step changes: drawn into the histogram of the mask before that step.
     pub marks: bool,
+    /// A number that may differ from place to place, along a mask.
+    pub varies: bool,
+    /// What may be read along a ramp.
+    pub ramps: bool,
 }
 
 impl ParamSpec {
@@ -157,6 +226,8 @@ impl ParamSpec {
             group: "",
             when: ("", vec![]),
             marks: false,
+            varies: false,
+            ramps: false,
         }
     }
 
@@ -168,6 +239,17 @@ impl ParamSpec {
     /// The same, as a value of the mask before the step.
     pub fn marking(self) -> Self {
         Self { marks: true, ..self }
+    }
+
+    /// The same, and if it is a number it may vary along a mask.
+    pub fn varying(self) -> Self {
+        let varies = matches!(self.kind, ParamType::Number | ParamType::Integer);
+        Self { varies, ..self }
+    }
+
+    /// The same, and may be read along a ramp.
+    pub fn ramping(self) -> Self {
+        Self { ramps: true, ..self }.varying()
     }
 
     /// The same, with an effect only while another setting stands at one of `values`.
@@ -383,7 +465,8 @@ pub fn resolve_one(spec: &ParamSpec, param: Option<&Param>, dials: &DialStates) 
     let value = match param {
         None => spec.default.clone(),
         Some(Param::Const(v)) => v.clone(),
-        // What stands for all its numbers where only one can be used.
+        // What stands for all of them where only one can be used.
+        Some(Param::Ramp(ramp)) => ramp.stops.first().map_or_else(|| spec.default.clone(), |s| s.value.clone()),
         Some(Param::Mask(drive)) => Value::Number(spec.between(drive.low, drive.high, 0.5)),
         Some(Param::Dial(drive)) => match dials.get(&drive.dial) {
             None => spec.default.clone(),

@@ -213,7 +213,7 @@ fn what_a_mask_cannot_drive_is_refused_with_a_reason() {
     says(target(None, "width", None), by("nonsense", json!({}), 1.0, 2.0), "nonsense");
     says(target(None, "width", None), by("even", json!({"x": 1}), 1.0, 2.0), "x");
     says(target(None, "width", None), evenly(0.5, -4.0, 2.0), "“Width” takes a number from 0.05");
-    says(target(Some("roughness"), "value", None), evenly(0.5, 0.0, 1.0), "numbers of the steps");
+    says(target(Some("roughness"), "blend", None), evenly(0.5, 0.0, 1.0), "numbers of the steps");
     says(target(None, "width", Some("name")), evenly(0.5, 0.0, 1.0), "can't");
     says(target(None, "softness", Some("value")), 0.5.into(), "mask that drives");
     let mut third = step(Join::Replace, "levels", &[]);

@@ -3,6 +3,7 @@
 //! Everything is built in code: [`kit`] makes shapes with bevelled edges and UVs without overlap, [`pieces`] puts props together from them,
 //! [`projects`] dresses them.
 
+pub mod finishes;
 pub mod kit;
 pub mod pieces;
 pub mod projects;

@@ -93,6 +93,26 @@ impl Shots<'_> {
             page.keys(thirtyfour::Key::Escape + "").await;
             page.press(&page.find(".undo").await).await;
         }
+        if self.wanted("finishes") {
+            page.click("Finish…").await;
+            page.until("the pictures are there", async || {
+                let script =
+                    "return [...document.querySelectorAll('.finish-card img')].every((i) => i.naturalWidth > 0)";
+                let answer = page.driver.execute(script, vec![]).await;
+                answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)
+            })
+            .await;
+            self.take("finishes").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+        }
+        if self.wanted("ramp") {
+            page.click("Finish…").await;
+            page.press(&page.find("[data-finish='copper_patina']").await).await;
+            page.press(&page.find(".ramp-handle:last-child").await).await;
+            self.look_away().await;
+            self.take("ramp").await;
+            page.press(&page.find(".undo").await).await;
+        }
         if self.wanted("cabinet") {
             page.click("Cabinet").await;
             self.take("cabinet").await;

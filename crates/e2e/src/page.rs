@@ -125,8 +125,18 @@ impl Page {
     pub async fn choose(&self, list: &str, option: &str) {
         self.click(list).await;
         let xpath = format!("//*[@role='option' and normalize-space()=\"{option}\"]");
-        let found = self.by(By::XPath(&xpath), option).await;
-        self.press(&found).await;
+        // Lists that are closed keep their options: the one that is seen is meant.
+        let mut seen = None;
+        self.until(&format!("“{option}” is offered"), async || {
+            for found in self.driver.find_all(By::XPath(&xpath)).await.unwrap_or_default() {
+                if found.is_displayed().await.unwrap_or(false) {
+                    seen = Some(found);
+                }
+            }
+            seen.is_some()
+        })
+        .await;
+        self.press(&seen.expect("it was waited for")).await;
     }
 
     /// Gives a file to a file input, hidden though it is.

@@ -1,5 +1,7 @@
 // Generated from the Rust types by `make types`; a test fails when it is out of date. Don't edit.
 
+export type Between = "linear" | "smooth" | "stepped";
+
 export type CabinetCard = { 
 /** Id. */
 id: number, 
@@ -79,7 +81,7 @@ edits: Array<Edit>, };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `measurement`, `reading`, `pattern`, `source`, `shaper`, `join`, `channel`, `starter`, `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -95,6 +97,8 @@ sign: string,
 word: string, 
 /** What taking it puts into a mask line; empty for what is not put into one. */
 steps: Array<Step>, 
+/** Of a ready finish: what it lays down. */
+finish?: Finish, 
 /** Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign. */
 opens: boolean, };
 
@@ -346,7 +350,7 @@ export type OnRevision = {
 /** The revision it was asked on. */
 revision: number, };
 
-export type Param = DialDrive | MaskDrive | Value;
+export type Param = DialDrive | MaskDrive | RampDrive | Value;
 
 export type ParamSpec = { 
 /** Its key in [`Settings`]. */
@@ -374,7 +378,11 @@ group: string,
 /** It has an effect only while the setting of the first key stands at one of the values; always when there is no key. */
 when: [string, Array<string>], 
 /** It is a value of the mask that its step changes: drawn into the histogram of the mask before that step. */
-marks: boolean, };
+marks: boolean, 
+/** A number that may differ from place to place, along a mask. */
+varies: boolean, 
+/** What may be read along a ramp. */
+ramps: boolean, };
 
 export type ParamType = "number" | "integer" | "color" | "choice" | "part" | "follow" | "picture";
 
@@ -517,6 +525,16 @@ standings: Array<Standing>,
 /** The colours that each layer lays down, from the bottom up, by layer id. */
 colors: { [key in string]: Array<string> }, };
 
+export type RampDrive = { 
+/** The mask along which it is read. */
+along: MaskSource, 
+/** From where the mask is 0 to where it is 1, in the order of their places. */
+stops: Array<Stop>, 
+/** What lies between two stops. */
+between: Between, 
+/** How many times the ramp runs through from 0 to 1. */
+repeat: number, };
+
 export type Recipe = { 
 /** `dustcoat-recipe/1`. */
 format: string, 
@@ -570,6 +588,12 @@ amount: Param,
 kind: string, 
 /** Its settings; missing ones stand at their default. */
 settings: { [key in string]: Param }, };
+
+export type Stop = { 
+/** Its place, 0…1. */
+at: number, 
+/** A number, or a colour as `#rrggbb`. */
+value: Value, };
 
 export type Swapped = { 
 /** File name of the mesh before. */

@@ -1,11 +1,12 @@
 // The cabinet: a drawer over any room, with the recipes and mask lines that are kept. Laying one never replaces anything.
-import { Button, Drawer, FileButton } from "@mantine/core";
+import { Button, Drawer } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "../api/client";
 import type { CabinetCard, KeptLine } from "../api/types";
 import { layRecipe, say } from "../state/actions";
+import { BringFiles } from "../controls/BringFiles";
 import { bands } from "../controls/bands";
 import { findLayer } from "../state/document";
 import { useStore } from "../state/store";
@@ -24,7 +25,7 @@ export function Cabinet() {
 function Recipes() {
   const queries = useQueryClient();
   const recipes = useQuery({ queryKey: ["cabinet"], queryFn: api.cabinet, refetchOnMount: "always" });
-  const bring = (file: File | null) => {
+  const bring = ([file]: File[]) => {
     if (file) api.importRecipe(file).then((cards) => queries.setQueryData(["cabinet"], cards), say);
   };
   return (
@@ -32,9 +33,9 @@ function Recipes() {
       {recipes.isError && <p className="warn">{recipes.error.message}</p>}
       {recipes.data?.length === 0 && <p className="soft">No recipes yet. In Build, select a layer or group and choose “Save as a recipe”.</p>}
       {recipes.data?.map((card) => <Card key={card.id} card={card} />)}
-      <FileButton onChange={bring} accept=".coatrecipe" inputProps={{ "aria-label": "Recipe file" }}>
+      <BringFiles label="Recipe file" accept=".coatrecipe" take={bring}>
         {(props) => <Button variant="default" fullWidth {...props}>Import a .coatrecipe file</Button>}
-      </FileButton>
+      </BringFiles>
     </>
   );
 }

@@ -2,7 +2,7 @@
 import { Button, NumberInput, Popover, SegmentedControl, Select, TextInput, Tooltip } from "@mantine/core";
 import { useState } from "react";
 
-import type { Dial, DialDrive, MaskDrive, ParamSpec, Target, Value } from "../api/types";
+import type { Dial, DialDrive, Param, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
 import { setParam, shownNumber } from "../state/document";
 import { useStore } from "../state/store";
@@ -13,19 +13,20 @@ interface Props {
   value: Value;
   target: Target;
   driven: DialDrive | null;
-  mask: MaskDrive | null;
+  /** It differs from place to place. */
+  elsewhere: boolean;
 }
 
 export function Drive(props: Props) {
   const [opened, setOpened] = useState(false);
-  const { spec, driven, mask } = props;
-  const varies = canVary(props);
-  const title = driven ? `Dial that drives ${spec.label}` : mask ? `${spec.label} varies with a mask` : `Drive ${spec.label} by a dial${varies ? " or a mask" : ""}`;
+  const { spec, driven, elsewhere } = props;
+  const others = ways(props).map((w) => ` or ${w.words}`).join("");
+  const title = driven ? `Dial that drives ${spec.label}` : elsewhere ? `${spec.label} varies with a mask` : `Drive ${spec.label} by a dial${others}`;
   return (
     <Popover opened={opened} onChange={setOpened} position="left-start" width={264} withinPortal trapFocus>
       <Popover.Target>
         <Tooltip label={title}>
-          <button className={driven || mask ? "drive on" : "drive"} aria-label={title} onClick={() => setOpened(!opened)}>ƒ</button>
+          <button className={driven || elsewhere ? "drive on" : "drive"} aria-label={title} onClick={() => setOpened(!opened)}>ƒ</button>
         </Tooltip>
       </Popover.Target>
       <Popover.Dropdown>
@@ -35,14 +36,26 @@ export function Drive(props: Props) {
   );
 }
 
-/** Numbers of steps may differ from place to place; those of a mask that drives one may not. */
-const canVary = ({ value, target }: Props) => typeof value === "number" && target.step !== undefined && target.inner === undefined;
+interface Way {
+  value: "mask" | "ramp";
+  label: string;
+  words: string;
+}
+
+/** Besides by a dial, how a setting may be driven; the masks that drive others are not driven by masks themselves. */
+function ways({ spec, target }: Props): Way[] {
+  if (target.inner !== undefined) return [];
+  return [
+    ...(spec.varies ? [{ value: "mask" as const, label: "By a mask", words: "a mask" }] : []),
+    ...(spec.ramps ? [{ value: "ramp" as const, label: "On a ramp", words: "a ramp" }] : []),
+  ];
+}
 
 function Inside(props: Props & { close: () => void }) {
-  const { spec, driven, mask, target, value, close } = props;
+  const { spec, driven, elsewhere, target, value, close } = props;
   const [by, setBy] = useState("dial");
   if (driven) return <Driven {...props} driven={driven} />;
-  if (mask) {
+  if (elsewhere) {
     return (
       <div className="drive-box">
         <span>{spec.label} differs from place to place: it varies with a mask.</span>
@@ -50,16 +63,17 @@ function Inside(props: Props & { close: () => void }) {
       </div>
     );
   }
+  const others = ways(props);
   return (
     <>
-      {canVary(props) && <SegmentedControl fullWidth mb={8} data={[{ value: "dial", label: "By a dial" }, { value: "mask", label: "By a mask" }]} value={by} onChange={setBy} />}
-      {by === "dial" ? <Make {...props} /> : <Vary {...props} />}
+      {others.length > 0 && <SegmentedControl fullWidth mb={8} data={[{ value: "dial", label: "By a dial" }, ...others]} value={by} onChange={setBy} />}
+      {by === "dial" ? <Make {...props} /> : <Vary {...props} ramp={by === "ramp"} />}
     </>
   );
 }
 
-/** Lets a number differ from place to place. It begins at what it stands at. */
-function Vary({ spec, value, target, close }: Props & { close: () => void }) {
+/** Lets a setting differ from place to place. It begins at what it stands at. */
+function Vary({ spec, value, target, ramp, close }: Props & { ramp: boolean; close: () => void }) {
   const catalog = useStore((s) => s.catalog);
   const [kind, setKind] = useState<string | null>(null);
   const now = Number(value);
@@ -67,13 +81,16 @@ function Vary({ spec, value, target, close }: Props & { close: () => void }) {
   const vary = () => {
     if (kind === null) return;
     close();
-    void commit(setParam(target, { mask: { kind, settings: {} }, low, high }));
+    const mask = { kind, settings: {} };
+    const far: Value = typeof value === "number" ? high : value === "#ffffff" ? "#000000" : "#ffffff";
+    const param: Param = ramp ? { along: mask, stops: [{ at: 0, value }, { at: 1, value: far }], between: "linear", repeat: 1 } : { mask, low, high };
+    void commit(setParam(target, param));
   };
   return (
     <form className="drive-box" onSubmit={(e) => { e.preventDefault(); vary(); }}>
-      <Select label={`${spec.label} varies with`} placeholder="a reading, a pattern, a mask" searchable data-autofocus data={sourcesIn(catalog)} value={kind} onChange={setKind} comboboxProps={{ withinPortal: false }} maxDropdownHeight={200} />
-      <Ends spec={spec} ends={["where it is 0", "where it is 1"]} low={low} high={high} set={(l, h) => setEnds([l, h])} />
-      <Button type="submit" disabled={kind === null}>Let it vary</Button>
+      <Select label={`${spec.label} varies with`} placeholder="a reading, a pattern, a mask" searchable data-autofocus data={sourcesIn(catalog, target)} value={kind} onChange={setKind} comboboxProps={{ withinPortal: false }} maxDropdownHeight={200} />
+      {!ramp && <Ends spec={spec} ends={["where it is 0", "where it is 1"]} low={low} high={high} set={(l, h) => setEnds([l, h])} />}
+      <Button type="submit" disabled={kind === null}>{ramp ? "Lay a ramp" : "Let it vary"}</Button>
     </form>
   );
 }

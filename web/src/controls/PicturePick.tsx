@@ -1,7 +1,8 @@
 // One of the pictures that were brought in for masks, or another one from a file.
-import { ActionIcon, FileButton, Select, Tooltip } from "@mantine/core";
+import { ActionIcon, Select, Tooltip } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 
+import { BringFiles } from "./BringFiles";
 import { PICTURE_FILES } from "../api/bundle";
 import { api } from "../api/client";
 import { bring } from "../state/actions";
@@ -27,9 +28,9 @@ export function PicturePick({ label, value, keep }: { label: string; value: stri
         value={value || null}
         onChange={(v) => v !== null && keep(v)}
       />
-      <FileButton accept={PICTURE_FILES} onChange={(file) => file && void take(file)} inputProps={{ "aria-label": "Picture for masks" }}>
+      <BringFiles label="Picture for masks" accept={PICTURE_FILES} take={([file]) => file && void take(file)}>
         {(props) => <Tooltip label="Bring one in from a file"><ActionIcon aria-label="Bring in a picture for masks" variant="default" {...props}><IconPlus size={14} /></ActionIcon></Tooltip>}
-      </FileButton>
+      </BringFiles>
     </span>
   );
 }

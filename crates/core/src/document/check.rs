@@ -8,7 +8,7 @@ use crate::finish::channel;
 use crate::mask::{Step, StepKind, amount_spec};
 use crate::mesh::Intake;
 use crate::raster::is_texture_size;
-use crate::setting::{MaskDrive, Param, ParamSpec, ParamType, SettingError, Value};
+use crate::setting::{MaskDrive, MaskSource, Param, ParamSpec, ParamType, RampDrive, SettingError, Settings, Value};
 
 /// How much a document may hold.
 pub mod limits {
@@ -18,6 +18,8 @@ pub mod limits {
     pub const DEPTH: usize = 16;
     /// Steps in a mask line.
     pub const STEPS: usize = 64;
+    /// Stops of a ramp.
+    pub const STOPS: usize = 16;
     /// Numbers of a step, besides its amount, that masks drive.
     pub const DRIVEN: usize = 2;
     /// Dials.
@@ -121,6 +123,16 @@ pub enum EditError {
     #[error("{place}: “{setting}” can't be driven by that mask: {why}.")]
     MaskDrive {
         /// Layer and step.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// What is wrong, and what would be right.
+        why: &'static str,
+    },
+    /// A ramp that can't be read.
+    #[error("{place}: “{setting}” can't be that ramp: {why}.")]
+    Ramp {
+        /// Layer and channel.
         place: String,
         /// Label of the setting.
         setting: String,
@@ -293,7 +305,7 @@ fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeS
                         return Err(EditError::UnknownKind { family: "channel", kind: key.clone() });
                     };
                     let place = format!("{} › {}", l.name, channel.label);
-                    check_settings(&place, &(channel.specs)(), &ch.settings, dials)?;
+                    check_channel(&place, &(channel.specs)(), &ch.settings, dials)?;
                 }
             }
             LayerKind::Use { recipe, values } => {
@@ -311,9 +323,8 @@ fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeS
 }
 
 fn check_step(layer: &str, s: &Step, dials: &[Dial]) -> Result<(), EditError> {
-    let Some(kind) = StepKind::find(&s.kind) else {
-        return Err(EditError::UnknownKind { family: "mask step", kind: s.kind.clone() });
-    };
+    let unknown = || EditError::UnknownKind { family: "mask step", kind: s.kind.clone() };
+    let kind = StepKind::find(&s.kind).filter(|k| !k.is_of_finish()).ok_or_else(unknown)?;
     let place = format!("{layer} › {}", kind.label());
     let specs = kind.specs();
     let mut driven = 0;
@@ -321,7 +332,7 @@ fn check_step(layer: &str, s: &Step, dials: &[Dial]) -> Result<(), EditError> {
         let Param::Mask(drive) = param else { continue };
         let amount = amount_spec();
         let Some(spec) = specs.iter().chain([&amount]).find(|s| s.key == key) else { continue };
-        check_mask_drive(&place, spec, drive, dials)?;
+        check_mask_drive(&place, spec, drive, false, dials)?;
         driven += usize::from(key != "amount");
         if driven > limits::DRIVEN {
             let why = "two numbers of a step already are; give one of them a value first";
@@ -337,7 +348,42 @@ fn check_step(layer: &str, s: &Step, dials: &[Dial]) -> Result<(), EditError> {
     check_settings(&place, &specs, rest, dials)
 }
 
-fn check_mask_drive(place: &str, spec: &ParamSpec, drive: &MaskDrive, dials: &[Dial]) -> Result<(), EditError> {
+/// Settings of a channel: its value may be read along a ramp, and its numbers along a mask.
+fn check_channel(place: &str, specs: &[ParamSpec], settings: &Settings, dials: &[Dial]) -> Result<(), EditError> {
+    for (key, param) in settings {
+        match (specs.iter().find(|s| s.key == key), param) {
+            (Some(spec), Param::Mask(drive)) if spec.varies => check_mask_drive(place, spec, drive, true, dials)?,
+            (Some(spec), Param::Ramp(drive)) if spec.ramps => check_ramp(place, spec, drive, dials)?,
+            _ => check_settings(place, specs, [(key, param)], dials)?,
+        }
+    }
+    Ok(())
+}
+
+fn check_ramp(place: &str, spec: &ParamSpec, drive: &RampDrive, dials: &[Dial]) -> Result<(), EditError> {
+    let wrong = |why| Err(EditError::Ramp { place: place.into(), setting: spec.label.into(), why });
+    if drive.stops.is_empty() || drive.stops.len() > limits::STOPS {
+        return wrong("it needs 1 to 16 stops");
+    }
+    if !drive.stops.iter().all(|s| (0.0..=1.0).contains(&s.at)) || !drive.stops.is_sorted_by(|a, b| a.at <= b.at) {
+        return wrong("its stops must lie from 0 to 1, in the order of their places");
+    }
+    if !(1..=64).contains(&drive.repeat) {
+        return wrong("it can run through 1 to 64 times");
+    }
+    for stop in &drive.stops {
+        spec.check(&stop.value).map_err(|error| EditError::Setting { place: place.into(), error })?;
+    }
+    check_source(place, spec, &drive.along, true, dials)
+}
+
+fn check_mask_drive(
+    place: &str,
+    spec: &ParamSpec,
+    drive: &MaskDrive,
+    finish: bool,
+    dials: &[Dial],
+) -> Result<(), EditError> {
     let wrong = |why| Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
     if !matches!(spec.kind, ParamType::Number | ParamType::Integer) {
         return wrong("only numbers can vary over the surface; give it a value or a dial");
@@ -345,14 +391,28 @@ fn check_mask_drive(place: &str, spec: &ParamSpec, drive: &MaskDrive, dials: &[D
     for end in [drive.low, drive.high] {
         spec.check(&Value::Number(end)).map_err(|error| EditError::Setting { place: place.into(), error })?;
     }
-    let Some(kind) = StepKind::find(&drive.mask.kind) else {
-        return Err(EditError::UnknownKind { family: "mask step", kind: drive.mask.kind.clone() });
+    check_source(place, spec, &drive.mask, finish, dials)
+}
+
+fn check_source(
+    place: &str,
+    spec: &ParamSpec,
+    source: &MaskSource,
+    finish: bool,
+    dials: &[Dial],
+) -> Result<(), EditError> {
+    let wrong = |why| Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
+    let Some(kind) = StepKind::find(&source.kind) else {
+        return Err(EditError::UnknownKind { family: "mask step", kind: source.kind.clone() });
     };
+    if kind.is_of_finish() && !finish {
+        return wrong("a line can't read the mask that it makes; take a reading, a pattern or a published mask");
+    }
     if matches!(kind, StepKind::Shaper(_)) {
         return wrong("a shaper brings nothing in by itself; take a reading, a pattern or a published mask");
     }
     let inner = format!("{place} › {} › {}", spec.label, kind.label());
-    check_settings(&inner, &kind.specs(), &drive.mask.settings, dials)
+    check_settings(&inner, &kind.specs(), &source.settings, dials)
 }
 
 fn check_settings<'a>(
@@ -376,8 +436,12 @@ fn check_param(place: &str, spec: &ParamSpec, param: &Param, dials: &[Dial]) -> 
             return spec.check(v).map_err(|error| EditError::Setting { place: place.into(), error });
         }
         Param::Dial(drive) => drive,
+        Param::Ramp(_) => {
+            let why = "only what a coat lays down is read along a ramp; give it a value or a dial";
+            return Err(EditError::Ramp { place: place.into(), setting: spec.label.into(), why });
+        }
         Param::Mask(_) => {
-            let why = "only numbers of the steps of a mask line can vary over the surface, and those of a mask that drives one can't";
+            let why = "only numbers of the steps of a mask line and of a finish can vary over the surface, and those of a mask that drives one can't";
             return Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
         }
     };

@@ -8,7 +8,7 @@ use ts_rs::TS;
 use super::tree::params;
 use super::{Document, Layer, LayerKind, Target};
 use crate::finish::channel;
-use crate::setting::{DialState, DialStates, Param, Value, resolve, resolve_one};
+use crate::setting::{DialState, DialStates, Param, Stop, Value, resolve, resolve_one};
 
 /// An exposed parameter. Settings that it drives name it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -82,8 +82,12 @@ pub fn colors(layer: &Layer, dials: &DialStates) -> Vec<String> {
         LayerKind::Use { recipe, values } => all(&recipe.layers, &recipe.dial_states(values)),
         LayerKind::Coat { finish } => {
             let used = finish.channels.get("base_color").filter(|u| u.on);
-            let color = used.zip(channel::find("base_color")).map(|(u, c)| resolve(&(c.specs)(), &u.settings, dials));
-            color.map(|c| c.text("color").to_owned()).into_iter().collect()
+            let Some((used, channel)) = used.zip(channel::find("base_color")) else { return vec![] };
+            if let Some(Param::Ramp(drive)) = used.settings.get("color") {
+                let text = |s: &Stop| if let Value::Text(t) = &s.value { Some(t.clone()) } else { None };
+                return drive.stops.iter().filter_map(text).collect();
+            }
+            vec![resolve(&(channel.specs)(), &used.settings, dials).text("color").to_owned()]
         }
     }
 }

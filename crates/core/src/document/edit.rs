@@ -391,11 +391,7 @@ fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<
         let kind = StepKind::find(&step.kind).ok_or_else(|| unknown("kind of step", &step.kind))?;
         if let Some(inner) = &target.inner {
             let driven = if key == "amount" { Some(&mut step.amount) } else { step.settings.get_mut(key) };
-            let Some(Param::Mask(drive)) = driven else { return Err(unknown("mask that drives", key)) };
-            let kind = StepKind::find(&drive.mask.kind).ok_or_else(|| unknown("kind of step", &drive.mask.kind))?;
-            spec_of(kind.specs(), kind.label(), inner)?;
-            put(&mut drive.mask.settings, inner, value);
-            return Ok(());
+            return put_inner(driven, key, inner, value);
         }
         if key == "amount" {
             step.amount = value.unwrap_or(Param::Const(amount_spec().default));
@@ -409,12 +405,25 @@ fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<
         let LayerKind::Coat { finish } = &mut layer.kind else { return Err(EditError::Place) };
         let c = channel::find(kind).ok_or_else(|| unknown("channel", kind))?;
         spec_of((c.specs)(), c.label, key)?;
+        if let Some(inner) = &target.inner {
+            let driven = finish.channels.get_mut(kind).and_then(|c| c.settings.get_mut(key));
+            return put_inner(driven, key, inner, value);
+        }
         let fresh = || ChannelUse { on: true, settings: Default::default() };
         put(&mut finish.channels.entry(kind.clone()).or_insert_with(fresh).settings, key, value);
         return Ok(());
     }
     spec_of(vec![opacity_spec()], &layer.name, key)?;
     layer.opacity = value.unwrap_or(Param::Const(opacity_spec().default));
+    Ok(())
+}
+
+/// Sets a setting of the mask that drives a param.
+fn put_inner(driven: Option<&mut Param>, key: &str, inner: &str, value: Option<Param>) -> Result<(), EditError> {
+    let Some(source) = driven.and_then(Param::source_mut) else { return Err(unknown("mask that drives", key)) };
+    let kind = StepKind::find(&source.kind).ok_or_else(|| unknown("kind of step", &source.kind))?;
+    spec_of(kind.specs(), kind.label(), inner)?;
+    put(&mut source.settings, inner, value);
     Ok(())
 }
 

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::{EditError, Layer, tree};
-use crate::setting::{Param, Value};
+use crate::setting::{Param, Settings, Value};
 
 /// Checks the layers of a document or a recipe; those inside a recipe's use are a scope of their own.
 pub(super) fn check(all: &[Layer]) -> Result<(), EditError> {
@@ -15,26 +15,45 @@ pub(super) fn check(all: &[Layer]) -> Result<(), EditError> {
             return Err(EditError::PublishedTwice { name: name.clone() });
         }
     }
-    let reads: Vec<Vec<usize>> = layers.iter().enumerate().map(|(i, l)| reads(i, l, &layers, &published)).collect();
-    let mut state = vec![State::Unseen; layers.len()];
-    for i in 0..layers.len() {
+    // What is read: the layers' lines by their places, and what they lay down by places behind all of these.
+    let n = layers.len();
+    let lines = layers.iter().enumerate().map(|(i, l)| {
+        let sources = l.mask.steps.iter().filter(|s| s.on).flat_map(|s| s.sources());
+        reads(i, sources, &layers, &published)
+    });
+    let finishes = layers.iter().enumerate().map(|(i, l)| reads(i, tree::finish_sources(l), &layers, &published));
+    let reads: Vec<Vec<usize>> = lines.chain(finishes).collect();
+    let mut state = vec![State::Unseen; reads.len()];
+    for i in 0..reads.len() {
         let mut way = vec![];
         if let Some(circle) = circle(i, &reads, &mut state, &mut way) {
-            let names: Vec<&str> = circle.iter().map(|i| layers[*i].name.as_str()).collect();
+            let mut names: Vec<&str> = circle.iter().map(|i| layers[i % n].name.as_str()).collect();
+            names.dedup();
+            if names.len() == 1 {
+                names.push(names[0]);
+            }
             return Err(EditError::Circle { circle: names.join(" → ") });
         }
     }
     Ok(())
 }
 
-/// The layers whose masks a layer's line reads: those it follows, and all coats below it if it asks what lies there.
-fn reads(i: usize, layer: &Layer, layers: &[&Layer], published: &BTreeMap<&str, usize>) -> Vec<usize> {
+/// What a layer's line or finish reads: the lines that it follows, its own, and all coats below it with their lines if it asks what lies there.
+fn reads<'a>(
+    i: usize,
+    sources: impl Iterator<Item = (&'a str, &'a Settings)>,
+    layers: &[&Layer],
+    published: &BTreeMap<&str, usize>,
+) -> Vec<usize> {
     let mut out = vec![];
-    for (kind, settings) in layer.mask.steps.iter().filter(|s| s.on).flat_map(|s| s.sources()) {
+    for (kind, settings) in sources {
         match (kind, settings.get("name")) {
             ("follow", Some(Param::Const(Value::Text(name)))) => out.extend(published.get(name.as_str())),
+            ("own", _) => out.push(i),
             // A group that holds the layer stands before it, but its mask does not go into what lies below it... of its own coats it does.
-            ("below", _) => out.extend((0..i).filter(|k| layers[*k].shown)),
+            ("below", _) => {
+                out.extend((0..i).filter(|k| layers[*k].shown).flat_map(|k| [k, layers.len() + k]));
+            }
             _ => {}
         }
     }

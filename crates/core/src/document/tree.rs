@@ -2,9 +2,9 @@
 
 use super::{Layer, LayerKind, Target, opacity_spec};
 use crate::finish::channel;
-use crate::mask::{StepKind, amount_spec};
+use crate::mask::{StepKind, amount_spec, change_deep, sources};
 use crate::mesh::{Finding, Piece};
-use crate::setting::{Param, ParamSpec, Value};
+use crate::setting::{Param, ParamSpec, Settings, Value};
 
 /// All layers below `layers`, from the bottom up, parents before what they hold. Layers inside recipes are not part of the tree.
 pub fn layers(layers: &[Layer]) -> Vec<&Layer> {
@@ -112,13 +112,7 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
             let within = Some(Within::Step(&s.id, kind.label()));
             let own = kind.specs().into_iter().filter_map(|spec| Some((s.settings.get(spec.key)?, spec)));
             for (param, spec) in [(&s.amount, amount_spec())].into_iter().chain(own) {
-                see(&Place { layer, within, spec: spec.clone(), drives: None }, param);
-                let Param::Mask(drive) = param else { continue };
-                for inner in StepKind::find(&drive.mask.kind).map(StepKind::specs).unwrap_or_default() {
-                    if let Some(p) = drive.mask.settings.get(inner.key) {
-                        see(&Place { layer, within, spec: inner, drives: Some(spec.clone()) }, p);
-                    }
-                }
+                see_deep(Place { layer, within, spec, drives: None }, param, see);
             }
         }
         let LayerKind::Coat { finish } = &layer.kind else { continue };
@@ -127,9 +121,19 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
             let within = Some(Within::Channel(key, channel.label));
             for spec in (channel.specs)() {
                 if let Some(p) = ch.settings.get(spec.key) {
-                    see(&Place { layer, within, spec, drives: None }, p);
+                    see_deep(Place { layer, within, spec, drives: None }, p, see);
                 }
             }
+        }
+    }
+}
+
+fn see_deep(place: Place, param: &Param, see: &mut dyn FnMut(&Place, &Param)) {
+    see(&place, param);
+    let Some(source) = param.source() else { return };
+    for spec in StepKind::find(&source.kind).map(StepKind::specs).unwrap_or_default() {
+        if let Some(p) = source.settings.get(spec.key) {
+            see(&Place { spec, drives: Some(place.spec.clone()), ..place }, p);
         }
     }
 }
@@ -145,7 +149,7 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
                 for (key, ch) in &mut finish.channels {
                     for spec in channel::find(key).map(|c| (c.specs)()).unwrap_or_default() {
                         if let Some(p) = ch.settings.get_mut(spec.key) {
-                            change(&spec, p);
+                            change_deep(&spec, p, change);
                         }
                     }
                 }
@@ -205,7 +209,8 @@ fn publishes(all: &[Layer], name: &str) -> bool {
 fn names(all: &[Layer]) -> Vec<(&Layer, &str, &str)> {
     let mut out = vec![];
     for layer in layers(all) {
-        for (kind, settings) in layer.mask.steps.iter().flat_map(|s| s.sources()) {
+        let lines = layer.mask.steps.iter().flat_map(|s| s.sources());
+        for (kind, settings) in lines.chain(finish_sources(layer)) {
             let key = match kind {
                 "follow" => "name",
                 "part" | "picture" => kind,
@@ -219,6 +224,13 @@ fn names(all: &[Layer]) -> Vec<(&Layer, &str, &str)> {
         }
     }
     out
+}
+
+/// The masks that drive what a layer lays down: kinds and settings.
+pub(super) fn finish_sources(layer: &Layer) -> impl Iterator<Item = (&str, &Settings)> {
+    let finish = if let LayerKind::Coat { finish } = &layer.kind { Some(finish) } else { None };
+    let on = finish.into_iter().flat_map(|f| f.channels.values()).filter(|c| c.on);
+    on.flat_map(|c| sources(c.settings.values()))
 }
 
 /// A layer, by name, whose mask follows one that none of these layers publishes, and the name that it asks for.

@@ -5,18 +5,18 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use super::{Context, EvaluateError, Plan};
+use super::laid::Laid;
+use super::{EvaluateError, Masks, Plan};
 use crate::finish::channel::{CHANNELS, Channel};
 use crate::mask::line::BATCH;
 use crate::raster::Plane;
-use crate::setting::Resolved;
 use crate::task::Cancelled;
 
-type Masks = [Option<Arc<Plane>>];
+type Planes = [Option<Arc<Plane>>];
 type Channels = (BTreeMap<&'static str, Arc<Plane>>, BTreeMap<&'static str, String>);
 
 /// Fills `weight` with mask × opacity of a layer and of all that hold it, for the covered texels from `start` on.
-pub(super) fn weight(plan: &Plan, masks: &Masks, layer: usize, start: usize, weight: &mut [f32]) {
+pub(super) fn weight(plan: &Plan, masks: &Planes, layer: usize, start: usize, weight: &mut [f32]) {
     let opacity: f32 = plan.chain(layer).map(|i| plan.layers[i].opacity).product();
     weight.fill(opacity);
     for i in plan.chain(layer) {
@@ -38,66 +38,48 @@ pub(super) fn weight_hash(plan: &Plan, layer: usize, h: &mut blake3::Hasher) {
 }
 
 /// All channels; those whose inputs are unchanged come from the cache, the others are computed together.
-pub(super) fn channels(
-    plan: &Plan,
-    masks: &Masks,
-    context: &Context,
-    computed: &mut Vec<String>,
-) -> Result<Channels, EvaluateError> {
+pub(super) fn channels(masks: &mut Masks) -> Result<Channels, EvaluateError> {
+    let (plan, context) = (masks.plan, masks.context);
     let keys: BTreeMap<&'static str, String> = CHANNELS
         .iter()
         .map(|c| (c.kind, context.key(c.kind, channel_hash(plan, c, plan.layers.len()).to_hex().as_str())))
         .collect();
     let mut found: BTreeMap<&'static str, Arc<Plane>> =
         keys.iter().filter_map(|(kind, key)| Some((*kind, context.cache.get(key)?))).collect();
-    let todo: Vec<&Channel> = CHANNELS.iter().copied().filter(|c| !found.contains_key(c.kind)).collect();
-    for (channel, plane) in todo.iter().zip(lay(plan, masks, &todo, plan.layers.len(), context)?) {
-        computed.push(format!("channel {}", channel.kind));
+    let todo: Vec<&'static Channel> = CHANNELS.iter().copied().filter(|c| !found.contains_key(c.kind)).collect();
+    for (channel, plane) in todo.iter().zip(lay(masks, &todo, plan.layers.len())?) {
+        masks.computed.push(format!("channel {}", channel.kind));
         found.insert(channel.kind, context.cache.put(keys[channel.kind].clone(), plane));
     }
     Ok((found, keys))
 }
 
-/// A channel of what lies below a layer, component after component.
-pub(super) fn below(
-    plan: &Plan,
-    masks: &Masks,
-    channel: &'static Channel,
-    layer: usize,
-    context: &Context,
-) -> Result<Plane, EvaluateError> {
-    let mut planes = lay(plan, masks, &[channel], layer, context)?;
-    Ok(planes.swap_remove(0))
-}
-
 /// The first `upto` layers that lay a channel down.
-fn coats<'a>(plan: &'a Plan, kind: &'static str, upto: usize) -> impl Iterator<Item = (usize, &'a Resolved)> {
+fn coats<'a>(plan: &'a Plan, kind: &'static str, upto: usize) -> impl Iterator<Item = (usize, &'a Laid)> {
     plan.layers[..upto].iter().enumerate().filter(|(_, l)| l.counts).filter_map(move |(i, l)| {
-        let (_, settings) = l.finish.as_ref()?.iter().find(|(c, _)| c.kind == kind)?;
-        Some((i, settings))
+        let laid = l.finish.as_ref()?.iter().find(|laid| laid.channel.kind == kind)?;
+        Some((i, laid))
     })
 }
 
 /// What a channel depends on, up to a layer.
 pub(super) fn channel_hash(plan: &Plan, channel: &Channel, upto: usize) -> blake3::Hash {
     let mut h = blake3::Hasher::new();
-    for (i, settings) in coats(plan, channel.kind, upto) {
-        settings.hash_into(&mut h);
+    for (i, laid) in coats(plan, channel.kind, upto) {
+        h.update(laid.hash.as_bytes());
         weight_hash(plan, i, &mut h);
     }
     h.finalize()
 }
 
-fn lay(
-    plan: &Plan,
-    masks: &Masks,
-    todo: &[&Channel],
-    upto: usize,
-    context: &Context,
-) -> Result<Vec<Plane>, EvaluateError> {
+/// Lays some channels down, up to a layer, component after component: the masks of the layers that count have been made.
+pub(super) fn lay(masks: &mut Masks, todo: &[&'static Channel], upto: usize) -> Result<Vec<Plane>, EvaluateError> {
     if todo.is_empty() {
         return Ok(vec![]);
     }
+    let (plan, context) = (masks.plan, masks.context);
+    let fields = masks.finishes(todo, upto)?;
+    let made: Vec<Option<Arc<Plane>>> = masks.done.iter().map(|m| m.clone().flatten()).collect();
     let n = context.surface.atlas.len();
     let mut planes: Vec<Plane> = todo.iter().map(|c| vec![0.0; n * c.bare.len()]).collect();
     // Turned around: per batch, the slices of all components of all channels.
@@ -107,7 +89,7 @@ fn lay(
             component.chunks_mut(BATCH).enumerate().for_each(|(b, slice)| batches[b].push(slice));
         }
     }
-    let per_layer: Vec<Vec<(usize, &Channel, &Resolved)>> = by_layer(plan, todo, upto);
+    let per_layer = by_layer(plan, todo, upto);
     batches.par_iter_mut().enumerate().try_for_each(|(b, slices)| {
         context.cancel.check()?;
         let mut at = 0;
@@ -120,9 +102,10 @@ fn lay(
         let mut w = [0.0f32; BATCH];
         let w = &mut w[..slices[0].len()];
         for (layer, laid) in per_layer.iter().enumerate().filter(|(_, laid)| !laid.is_empty()) {
-            weight(plan, masks, layer, b * BATCH, w);
-            for (first, channel, settings) in laid {
-                (channel.lay)(settings, w, &mut slices[*first..*first + channel.bare.len()]);
+            weight(plan, &made, layer, b * BATCH, w);
+            for (first, laid) in laid {
+                let below = &mut slices[*first..*first + laid.channel.bare.len()];
+                laid.lay(context.surface, &fields[layer], b * BATCH, w, below);
             }
         }
         Ok::<_, Cancelled>(())
@@ -130,13 +113,13 @@ fn lay(
     Ok(planes)
 }
 
-/// Per layer, which of the channels it lays down: first component's place, channel, settings.
-fn by_layer<'a>(plan: &'a Plan, todo: &[&'a Channel], upto: usize) -> Vec<Vec<(usize, &'a Channel, &'a Resolved)>> {
+/// Per layer, what it lays down of some channels: first component's place, and what.
+fn by_layer<'a>(plan: &'a Plan, todo: &[&'static Channel], upto: usize) -> Vec<Vec<(usize, &'a Laid)>> {
     let mut out: Vec<Vec<_>> = plan.layers.iter().map(|_| vec![]).collect();
     let mut first = 0;
     for channel in todo {
-        for (i, settings) in coats(plan, channel.kind, upto) {
-            out[i].push((first, *channel, settings));
+        for (i, laid) in coats(plan, channel.kind, upto) {
+            out[i].push((first, laid));
         }
         first += channel.bare.len();
     }

@@ -7,6 +7,7 @@
 mod cache;
 mod coat;
 mod coverage;
+mod laid;
 pub mod plan;
 pub mod steps;
 pub mod texture;
@@ -84,12 +85,12 @@ pub struct Evaluation {
 }
 
 impl Context<'_> {
-    fn check_readings(&self, lines: &[&Line]) -> Result<(), EvaluateError> {
+    fn check_readings(&self, needs: Vec<&MeasurementKey>) -> Result<(), EvaluateError> {
         if self.surface.atlas.is_empty() {
             return Err(EvaluateError::NoTexels);
         }
         let hash = |k: &MeasurementKey| k.hash(&self.surface.piece.hash, self.surface.atlas.size);
-        let missing = lines.iter().flat_map(|l| l.needs()).find(|k| (self.readings)(&hash(k)).is_none());
+        let missing = needs.into_iter().find(|k| (self.readings)(&hash(k)).is_none());
         missing.map_or(Ok(()), |k| Err(EvaluateError::Missing(k.clone())))
     }
 
@@ -115,15 +116,15 @@ impl Fields for LineFields<'_> {
 /// [`EvaluateError::Missing`] names the first reading that must be measured before; [`EvaluateError::Cancelled`] when asked to stop.
 pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
     let plan = Plan::new(document, &context.surface.piece);
-    let mut masks = Masks::new(&plan, context, plan.counting())?;
+    let mut masks = Masks::new(&plan, context, plan.counting(), true)?;
     for i in plan.counting() {
         masks.of(i)?;
     }
+    let (channels, keys) = coat::channels(&mut masks)?;
     let Masks { done, mut computed, .. } = masks;
     // Masks of hidden layers are only read by others.
     let masks: Vec<Option<Arc<Plane>>> =
         done.into_iter().zip(&plan.layers).map(|(m, l)| m.flatten().filter(|_| l.counts)).collect();
-    let (channels, keys) = coat::channels(&plan, &masks, context, &mut computed)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
     Ok(Evaluation { channels, keys, coverage, computed })
 }
@@ -137,7 +138,7 @@ pub fn mask(document: &Document, layer: &str, context: &Context) -> Result<(Arc<
     let i = plan.find(layer)?;
     let key = context.key("mask", plan.layers[i].line.hash.to_hex().as_str());
     let whole = || Arc::new(vec![1.0; context.surface.atlas.len()]);
-    Ok((Masks::new(&plan, context, [i])?.of(i)?.unwrap_or_else(whole), key))
+    Ok((Masks::new(&plan, context, [i], false)?.of(i)?.unwrap_or_else(whole), key))
 }
 
 /// Planes that are given to a line by what lies around its layer, by hash.
@@ -155,14 +156,14 @@ struct Masks<'a> {
 }
 
 impl<'a> Masks<'a> {
-    /// Of a plan, to be asked for `wanted`.
+    /// Of a plan, to be asked for `wanted`, and with `coats` for what these layers lay down.
     fn new(
         plan: &'a Plan,
         context: &'a Context<'a>,
         wanted: impl IntoIterator<Item = usize>,
+        coats: bool,
     ) -> Result<Self, EvaluateError> {
-        let lines: Vec<&Line> = plan.read_by(wanted).into_iter().map(|i| &plan.layers[i].line).collect();
-        context.check_readings(&lines)?;
+        context.check_readings(plan.needs(wanted, coats))?;
         Ok(Self {
             plan,
             context,
@@ -191,9 +192,31 @@ impl<'a> Masks<'a> {
 
     /// What a layer's line is given by what lies around it.
     fn given(&mut self, i: usize) -> Result<Given, EvaluateError> {
-        let (plan, n) = (self.plan, self.context.surface.atlas.len());
+        let plan = self.plan;
+        self.given_to(i, plan.layers[i].line.fields())
+    }
+
+    /// What the finishes of the first `upto` layers read in some channels: what lies around them, and their patterns as far as they are worth keeping.
+    fn finishes(&mut self, channels: &[&Channel], upto: usize) -> Result<Vec<LineFields<'a>>, EvaluateError> {
+        let (plan, context) = (self.plan, self.context);
+        let mut out = vec![];
+        for (i, layer) in plan.layers[..upto].iter().enumerate() {
+            let wanted = layer
+                .finish
+                .iter()
+                .flatten()
+                .filter(|l| layer.counts && channels.iter().any(|c| c.kind == l.channel.kind));
+            let fields: Vec<&Field> = wanted.flat_map(|l| l.fields()).collect();
+            let given = self.given_to(i, fields.iter().flat_map(|f| f.all()).collect())?;
+            out.push(hold(&fields, &layer.name, context, &given, &mut self.computed)?);
+        }
+        Ok(out)
+    }
+
+    fn given_to(&mut self, i: usize, fields: Vec<&Field>) -> Result<Given, EvaluateError> {
+        let n = self.context.surface.atlas.len();
         let mut given = Given::new();
-        for field in plan.layers[i].line.fields() {
+        for field in fields {
             match field {
                 Field::Layer(j, hash) => {
                     let mask = self.of(*j)?;
@@ -220,11 +243,10 @@ impl<'a> Masks<'a> {
         value: fn(&Resolved, &[f32]) -> f32,
         settings: &Resolved,
     ) -> Result<Plane, EvaluateError> {
-        let mut masks = vec![None; self.plan.layers.len()];
         for k in (0..i).filter(|k| self.plan.layers[*k].counts) {
-            masks[k] = self.of(k)?;
+            self.of(k)?;
         }
-        let components = coat::below(self.plan, &masks, channel, i, self.context)?;
+        let components = coat::lay(self, &[channel], i)?.swap_remove(0);
         let (n, count) = (self.context.surface.atlas.len(), channel.bare.len());
         let at = |t: usize| {
             let all: [f32; 3] = std::array::from_fn(|c| if c < count { components[c * n + t] } else { 0.0 });
@@ -355,9 +377,20 @@ fn held_fields<'a>(
     given: &Given,
     computed: &mut Vec<String>,
 ) -> Result<LineFields<'a>, EvaluateError> {
+    let fields: Vec<&Field> = line.ops[steps].iter().flat_map(|(_, op)| op.fields()).collect();
+    hold(&fields, name, context, given, computed)
+}
+
+fn hold<'a>(
+    wanted: &[&Field],
+    name: &str,
+    context: &'a Context<'a>,
+    given: &Given,
+    computed: &mut Vec<String>,
+) -> Result<LineFields<'a>, EvaluateError> {
     let mut fields = LineFields { context, held: given.clone() };
     if context.cache.keeps_fields(context.surface.atlas.len()) {
-        for field in line.ops[steps].iter().flat_map(|(_, op)| op.fields()) {
+        for field in wanted {
             let Some(hash) = field.kept() else { continue };
             let key = context.key("field", hash);
             let plane = match context.cache.get(&key) {
@@ -389,10 +422,11 @@ pub fn needs(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
     let plan = Plan::new(document, piece);
     let mut out: Vec<MeasurementKey> = vec![];
     // Hidden layers too: what is needed must not change with what is looked at.
-    for key in plan.layers.iter().flat_map(|l| l.line.needs()) {
+    for key in plan.needs(0..plan.layers.len(), true) {
         if !out.contains(key) {
             out.push(key.clone());
         }
     }
+    out.sort_by(|a, b| a.kind.cmp(b.kind));
     out
 }

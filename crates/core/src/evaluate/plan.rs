@@ -4,14 +4,16 @@ use std::collections::BTreeMap;
 use std::rc::Rc;
 use std::sync::Arc;
 
+use super::laid::Laid;
 use super::{EvaluateError, coat};
 use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
+use crate::finish::ChannelUse;
 use crate::finish::channel::{self, Channel};
 use crate::mask::line::{Around, Field, Line};
 use crate::mesh::Piece;
 use crate::raster::pyramid::MaskPicture;
-use crate::setting::{DialStates, Resolved, Settings, Value, resolve, resolve_one};
+use crate::setting::{DialStates, Settings, Value, resolve_one};
 
 /// All layers of a document, from the bottom up; what holds others stands before them.
 pub struct Plan {
@@ -33,8 +35,15 @@ pub struct LayerPlan {
     pub parent: Option<usize>,
     /// Whether it, and all that hold it, are shown and not fully faded.
     pub counts: bool,
-    /// The channels it lays down; none for what only holds others.
-    pub finish: Option<Vec<(&'static Channel, Resolved)>>,
+    /// What it lays down; none for what only holds others.
+    pub finish: Option<Vec<Laid>>,
+}
+
+impl LayerPlan {
+    /// All fields that its finish reads, those that others are made of included.
+    pub fn finish_fields(&self) -> Vec<&Field> {
+        self.finish.iter().flatten().flat_map(Laid::fields).flat_map(Field::all).collect()
+    }
 }
 
 struct Scope<'a> {
@@ -54,6 +63,9 @@ struct Lines<'a> {
     /// Lines that are being worked out: who follows them meanwhile follows in a circle, which validation refuses, and gets nothing.
     underway: Vec<bool>,
     done: Vec<bool>,
+    /// The same of finishes.
+    laying: Vec<bool>,
+    laid: Vec<bool>,
 }
 
 impl Plan {
@@ -73,12 +85,16 @@ impl Plan {
             piece,
             underway: vec![],
             done: vec![],
+            laying: vec![],
+            laid: vec![],
         };
         plan.add(&document.layers, &scope, None, &mut lines);
-        lines.underway = vec![false; plan.layers.len()];
-        lines.done = vec![false; plan.layers.len()];
+        for flags in [&mut lines.underway, &mut lines.done, &mut lines.laying, &mut lines.laid] {
+            *flags = vec![false; plan.layers.len()];
+        }
         for i in 0..plan.layers.len() {
             plan.work_out(i, &mut lines);
+            plan.work_out_finish(i, &mut lines);
         }
         plan
     }
@@ -101,23 +117,29 @@ impl Plan {
         std::iter::successors(Some(at), |i| self.layers[*i].parent)
     }
 
-    /// The layers whose masks are read to make those of `of`, these included; each once, in the order of the plan.
-    pub fn read_by(&self, of: impl IntoIterator<Item = usize>) -> Vec<usize> {
-        let mut wanted = vec![false; self.layers.len()];
-        let mut waiting: Vec<usize> = of.into_iter().collect();
-        while let Some(i) = waiting.pop() {
-            if std::mem::replace(&mut wanted[i], true) {
+    /// The measurements that are read to make the masks of some layers, and with `coats` what they lay down as well; as often as they are read.
+    pub fn needs(&self, of: impl IntoIterator<Item = usize>, coats: bool) -> Vec<&MeasurementKey> {
+        let (mut seen, mut needs) = (vec![[false; 2]; self.layers.len()], vec![]);
+        // Layers whose masks are read, and those whose finishes are.
+        let mut waiting: Vec<(usize, bool)> =
+            of.into_iter().flat_map(|i| [(i, false)].into_iter().chain(coats.then_some((i, true)))).collect();
+        while let Some((i, finish)) = waiting.pop() {
+            if std::mem::replace(&mut seen[i][usize::from(finish)], true) {
                 continue;
             }
-            for field in self.layers[i].line.fields() {
+            let layer = &self.layers[i];
+            for field in if finish { layer.finish_fields() } else { layer.line.fields() } {
                 match field {
-                    Field::Layer(j, _) => waiting.push(*j),
-                    Field::Below(..) => waiting.extend((0..i).filter(|k| self.layers[*k].counts)),
+                    Field::Layer(j, _) => waiting.push((*j, false)),
+                    Field::Below(..) => {
+                        waiting.extend((0..i).filter(|k| self.layers[*k].counts).flat_map(|k| [(k, false), (k, true)]));
+                    }
+                    Field::Reading(_, _, key) => needs.extend(key),
                     _ => {}
                 }
             }
         }
-        (0..wanted.len()).filter(|i| wanted[*i]).collect()
+        needs
     }
 
     fn work_out(&mut self, i: usize, lines: &mut Lines) {
@@ -126,9 +148,25 @@ impl Plan {
         }
         lines.underway[i] = true;
         let (layer, dials) = (lines.of[i].0, lines.of[i].1.clone());
-        let line = Line::new(&layer.mask, &dials, &mut Surroundings { plan: self, lines, at: i });
+        let line = Line::new(&layer.mask, &dials, &mut Surroundings { plan: self, lines, at: i, finish: false });
         self.layers[i].line = line;
         (lines.underway[i], lines.done[i]) = (false, true);
+    }
+
+    fn work_out_finish(&mut self, i: usize, lines: &mut Lines) {
+        let (layer, dials) = (lines.of[i].0, lines.of[i].1.clone());
+        let LayerKind::Coat { finish } = &layer.kind else { return };
+        if lines.laid[i] || std::mem::replace(&mut lines.laying[i], true) {
+            return;
+        }
+        let on = finish.channels.iter().filter(|(_, c)| c.on);
+        let one = |(key, c): (&String, &ChannelUse)| {
+            let mut around = Surroundings { plan: self, lines, at: i, finish: true };
+            Some(Laid::new(channel::find(key)?, c, &dials, &mut around))
+        };
+        let laid = on.filter_map(one).collect();
+        self.layers[i].finish = Some(laid);
+        (lines.laying[i], lines.laid[i]) = (false, true);
     }
 
     fn add<'a>(&mut self, layers: &'a [Layer], scope: &Scope<'a>, parent: Option<usize>, lines: &mut Lines<'a>) {
@@ -145,7 +183,7 @@ impl Plan {
                 opacity,
                 parent,
                 counts: above && l.shown && opacity > 0.0,
-                finish: finish(l, &scope.dials),
+                finish: matches!(l.kind, LayerKind::Coat { .. }).then(Vec::new),
             });
             let me = self.layers.len() - 1;
             lines.of.push((l, scope.dials.clone()));
@@ -173,6 +211,8 @@ struct Surroundings<'a, 'b> {
     plan: &'a mut Plan,
     lines: &'a mut Lines<'b>,
     at: usize,
+    /// Whether it is the layer's finish that is worked out, rather than its line.
+    finish: bool,
 }
 
 impl Around for Surroundings<'_, '_> {
@@ -193,19 +233,19 @@ impl Around for Surroundings<'_, '_> {
         self.lines.done[j].then(|| (j, self.plan.layers[j].line.hash))
     }
 
+    fn own(&mut self) -> Option<(usize, blake3::Hash)> {
+        if !self.finish {
+            return None;
+        }
+        self.plan.work_out(self.at, self.lines);
+        self.lines.done[self.at].then(|| (self.at, self.plan.layers[self.at].line.hash))
+    }
+
     fn below(&mut self, channel: &'static Channel) -> blake3::Hash {
         for k in 0..self.at {
             self.plan.work_out(k, self.lines);
+            self.plan.work_out_finish(k, self.lines);
         }
         coat::channel_hash(self.plan, channel, self.at)
     }
-}
-
-fn finish(layer: &Layer, dials: &DialStates) -> Option<Vec<(&'static Channel, Resolved)>> {
-    let LayerKind::Coat { finish } = &layer.kind else { return None };
-    let on = finish.channels.iter().filter(|(_, c)| c.on);
-    Some(
-        on.filter_map(|(key, c)| channel::find(key).map(|ch| (ch, resolve(&(ch.specs)(), &c.settings, dials))))
-            .collect(),
-    )
 }

@@ -41,7 +41,7 @@ pub fn after_each(
 ) -> Result<Vec<AfterStep>, EvaluateError> {
     let plan = Plan::new(document, &context.surface.piece);
     let i = plan.find(layer)?;
-    let given = Masks::new(&plan, context, [i])?.given(i)?;
+    let given = Masks::new(&plan, context, [i], false)?.given(i)?;
     let layer = &plan.layers[i];
     run(&layer.line, &layer.name, &Gathered { context, texels, given: &given }, subset)
 }
@@ -106,7 +106,7 @@ pub fn before(
     }
     let line = &plan.layers[i].line;
     let Some(upto) = line.ops.iter().position(|(id, _)| id == step) else { return Ok(None) };
-    let given = Masks::new(&plan, context, [i])?.given(i)?;
+    let given = Masks::new(&plan, context, [i], false)?.given(i)?;
     mask_after(line, upto, &plan.layers[i].name, context, &given, &mut vec![]).map(Some)
 }
 
@@ -125,7 +125,7 @@ pub fn alone(
     let i = plan.find(layer)?;
     let (line, name) = (&plan.layers[i].line, &plan.layers[i].name);
     let Some(at) = line.ops.iter().position(|(id, _)| id == step) else { return Ok(None) };
-    let given = Masks::new(&plan, context, [i])?.given(i)?;
+    let given = Masks::new(&plan, context, [i], false)?.given(i)?;
     let key = context.key("alone", line.after[at].to_hex().as_str());
     let plane = match &line.ops[at].1 {
         Op::Join(_, _, field) => {

@@ -2,8 +2,11 @@
 //!
 //! A document holds a [`Finish`]; [`channel`] is the family of channels, one file each.
 
+pub mod blend;
 pub mod channel;
+pub mod ramp;
 pub mod relief;
+pub mod starter;
 
 use std::collections::BTreeMap;
 

@@ -1,8 +1,9 @@
 //! Lengths that suit the piece: what is put into a line begins with sizes for a piece of its own size.
 
 use super::{Join, Step, StepKind};
+use crate::finish::Finish;
 use crate::pattern::placement::USUAL;
-use crate::setting::{Param, ParamSpec, ParamType, Value};
+use crate::setting::{Param, ParamSpec, ParamType, Settings, Value};
 
 /// A step of a kind as it first comes in: it takes the mask's place.
 pub fn fresh(kind: &str) -> Step {
@@ -19,26 +20,34 @@ pub fn fresh(kind: &str) -> Step {
 /// Steps whose lengths are meant for a piece with a diagonal of 600 mm, for one with a diagonal of `diagonal` mm. One of about that size is left alone. What
 /// readings are measured within follows the piece by itself.
 pub fn fitted(mut steps: Vec<Step>, diagonal: f32) -> Vec<Step> {
-    let ratio = f64::from(diagonal / USUAL);
-    if !(0.05..=1000.0).contains(&(ratio * 20.0)) || (0.6..=1.6).contains(&ratio) {
-        return steps;
-    }
-    for step in &mut steps {
-        let Some(kind) = StepKind::find(&step.kind) else { continue };
-        if matches!(kind, StepKind::Reading(_)) {
-            continue;
-        }
-        for spec in kind.specs().iter().filter(|s| s.unit == "mm") {
-            let given = step.settings.get(spec.key);
-            let number = match given.map_or(&spec.default, |p| if let Param::Const(v) = p { v } else { &spec.default })
-            {
-                Value::Number(n) if *n != 0.0 => *n,
-                _ => continue,
-            };
-            step.settings.insert(spec.key.into(), rounded(spec, number * ratio).into());
-        }
-    }
+    steps.iter_mut().for_each(|step| fit(&step.kind, &mut step.settings, diagonal));
     steps
+}
+
+/// A finish whose lengths are meant for such a piece, for one with a diagonal of `diagonal` mm. How thick it lies stays as it is.
+pub fn fitted_finish(mut finish: Finish, diagonal: f32) -> Finish {
+    let params = finish.channels.values_mut().flat_map(|c| c.settings.values_mut());
+    params.filter_map(Param::source_mut).for_each(|source| fit(&source.kind, &mut source.settings, diagonal));
+    finish
+}
+
+fn fit(kind: &str, settings: &mut Settings, diagonal: f32) {
+    let ratio = f64::from(diagonal / USUAL);
+    if !(0.002..=50.0).contains(&ratio) || (0.6..=1.6).contains(&ratio) {
+        return;
+    }
+    let Some(kind) = StepKind::find(kind).filter(|k| !matches!(k, StepKind::Reading(_))) else { return };
+    for spec in kind.specs().iter().filter(|s| s.unit == "mm") {
+        let given = match settings.get(spec.key) {
+            Some(Param::Const(v)) => v,
+            _ => &spec.default,
+        };
+        let number = match given {
+            Value::Number(n) if *n != 0.0 => *n,
+            _ => continue,
+        };
+        settings.insert(spec.key.into(), rounded(spec, number * ratio).into());
+    }
 }
 
 /// To two places, within the setting's range.

@@ -19,7 +19,9 @@ use crate::pattern;
 use crate::pattern::picture::PictureField;
 use crate::raster::Plane;
 use crate::raster::pyramid::MaskPicture;
-use crate::setting::{DialStates, MaskDrive, Param, ParamSpec, Resolved, Settings, Value, resolve, resolve_one};
+use crate::setting::{
+    DialStates, MaskDrive, MaskSource, Param, ParamSpec, Resolved, Settings, Value, resolve, resolve_one,
+};
 
 /// Texels per batch: two buffers of it fit the first-level cache with room to spare.
 pub const BATCH: usize = 4096;
@@ -68,6 +70,10 @@ pub trait Around {
     fn picture(&mut self, name: &str) -> Option<(String, Arc<MaskPicture>)>;
     /// The layer that publishes its mask under a name: its index in the plan, and the hash of its mask.
     fn follow(&mut self, name: &str) -> Option<(usize, blake3::Hash)>;
+    /// The layer's own mask, for the values of its finish: its index in the plan, and the hash of its mask.
+    fn own(&mut self) -> Option<(usize, blake3::Hash)> {
+        None
+    }
     /// The hash of a channel of what lies below.
     fn below(&mut self, channel: &'static Channel) -> blake3::Hash;
 }
@@ -228,14 +234,17 @@ impl Line {
     }
 }
 
-/// Works out what steps bring in.
-struct Bringing<'a> {
-    dials: &'a DialStates,
-    around: &'a mut dyn Around,
+/// Works out what steps and finishes bring in.
+pub struct Bringing<'a> {
+    /// What the dials stand at.
+    pub dials: &'a DialStates,
+    /// What lies around.
+    pub around: &'a mut dyn Around,
 }
 
 impl Bringing<'_> {
-    fn amount(&mut self, param: &Param, own: &mut blake3::Hasher) -> Amount {
+    /// How much of something is taken. `own` is told everything that it depends on.
+    pub fn amount(&mut self, param: &Param, own: &mut blake3::Hasher) -> Amount {
         if let Param::Mask(drive) = param {
             let driver = self.driver(amount_spec(), drive, own);
             return Amount::Along(driver.field, driver.low as f32, driver.high as f32);
@@ -257,17 +266,19 @@ impl Bringing<'_> {
     }
 
     fn driver(&mut self, spec: ParamSpec, drive: &MaskDrive, own: &mut blake3::Hasher) -> Driver {
-        let source = &drive.mask;
         own.update(spec.key.as_bytes());
         own.update(&drive.low.to_bits().to_le_bytes()).update(&drive.high.to_bits().to_le_bytes());
-        let mut field = Field::Nothing;
-        if let Some(kind) = StepKind::find(&source.kind) {
-            let settings = resolve(&kind.specs(), &source.settings, self.dials);
-            let mut inner = blake3::Hasher::new();
-            field = self.even_field(&source.kind, kind, &settings, &mut inner);
-            own.update(inner.finalize().as_bytes());
-        }
-        Driver { spec, field: Arc::new(field), low: drive.low, high: drive.high }
+        Driver { spec, field: Arc::new(self.brought(&drive.mask, own)), low: drive.low, high: drive.high }
+    }
+
+    /// The mask that drives something. `own` is told everything that it depends on.
+    pub fn brought(&mut self, source: &MaskSource, own: &mut blake3::Hasher) -> Field {
+        let Some(kind) = StepKind::find(&source.kind) else { return Field::Nothing };
+        let settings = resolve(&kind.specs(), &source.settings, self.dials);
+        let mut inner = blake3::Hasher::new();
+        let field = self.even_field(&source.kind, kind, &settings, &mut inner);
+        own.update(inner.finalize().as_bytes());
+        field
     }
 
     /// What a source brings in. `own` is told everything that it depends on.
@@ -319,6 +330,13 @@ impl Bringing<'_> {
                     None => Field::Nothing,
                 },
                 Origin::Follow(name) => match self.around.follow(&name(settings)) {
+                    Some((index, mask)) => {
+                        own.update(mask.as_bytes());
+                        Field::Layer(index, mask.to_hex().to_string())
+                    }
+                    None => Field::Nothing,
+                },
+                Origin::Own => match self.around.own() {
                     Some((index, mask)) => {
                         own.update(mask.as_bytes());
                         Field::Layer(index, mask.to_hex().to_string())
@@ -389,15 +407,25 @@ fn shaping(shaper: &Shaper, amount: Amount, settings: &Resolved, drivers: &[Driv
 }
 
 impl Amount {
+    /// The amounts of a batch.
+    pub fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, out: &mut [f32]) {
+        match self {
+            Amount::Even(amount) => out.fill(*amount),
+            Amount::Along(by, low, high) => {
+                by.fill(surface, fields, start, out);
+                out.iter_mut().for_each(|t| *t = low + (high - low) * *t);
+            }
+        }
+    }
+
     /// m ← mix(m, m ⊕ f, amount) over a batch.
     pub fn join(&self, join: Join, surface: &Surface, fields: &dyn Fields, start: usize, m: &mut [f32], f: &[f32]) {
         match self {
             Amount::Even(amount) => join.apply(*amount, m, f),
-            Amount::Along(by, low, high) => {
+            Amount::Along(..) => {
                 let mut t = [0.0f32; BATCH];
                 let t = &mut t[..m.len()];
-                by.fill(surface, fields, start, t);
-                t.iter_mut().for_each(|t| *t = low + (high - low) * *t);
+                self.fill(surface, fields, start, t);
                 join.apply_by(t, m, f);
             }
         }

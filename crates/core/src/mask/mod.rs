@@ -47,30 +47,34 @@ impl Step {
     /// Calls `change` with its amount, its settings and those of the masks that drive them. A step of an unknown kind has none.
     pub fn each_param(&mut self, change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
         let Some(kind) = StepKind::find(&self.kind) else { return };
-        let mut all = |spec: &ParamSpec, param: &mut Param| {
-            change(spec, param);
-            let Param::Mask(drive) = param else { return };
-            for inner in StepKind::find(&drive.mask.kind).map(StepKind::specs).unwrap_or_default() {
-                if let Some(p) = drive.mask.settings.get_mut(inner.key) {
-                    change(&inner, p);
-                }
-            }
-        };
-        all(&amount_spec(), &mut self.amount);
+        change_deep(&amount_spec(), &mut self.amount, change);
         for spec in kind.specs() {
             if let Some(p) = self.settings.get_mut(spec.key) {
-                all(&spec, p);
+                change_deep(&spec, p, change);
             }
         }
     }
 
     /// What it brings in or works on, and the masks that drive its numbers: kinds and settings.
     pub fn sources(&self) -> impl Iterator<Item = (&str, &Settings)> {
-        let driven = [&self.amount].into_iter().chain(self.settings.values()).filter_map(|param| match param {
-            Param::Mask(drive) => Some((drive.mask.kind.as_str(), &drive.mask.settings)),
-            _ => None,
-        });
+        let driven = sources([&self.amount].into_iter().chain(self.settings.values()));
         [(self.kind.as_str(), &self.settings)].into_iter().chain(driven)
+    }
+}
+
+/// The masks that drive some params: kinds and settings.
+pub(crate) fn sources<'a>(params: impl Iterator<Item = &'a Param>) -> impl Iterator<Item = (&'a str, &'a Settings)> {
+    params.filter_map(Param::source).map(|source| (source.kind.as_str(), &source.settings))
+}
+
+/// Calls `change` with a param and with those of the mask that drives it.
+pub(crate) fn change_deep(spec: &ParamSpec, param: &mut Param, change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
+    change(spec, param);
+    let Some(source) = param.source_mut() else { return };
+    for inner in StepKind::find(&source.kind).map(StepKind::specs).unwrap_or_default() {
+        if let Some(p) = source.settings.get_mut(inner.key) {
+            change(&inner, p);
+        }
     }
 }
 
@@ -113,6 +117,11 @@ impl StepKind {
             .or_else(|| shaper::find(kind).map(StepKind::Shaper))
     }
 
+    /// Whether only the values of a finish know it.
+    pub fn is_of_finish(self) -> bool {
+        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Own))
+    }
+
     /// What the artist reads.
     pub fn label(self) -> &'static str {
         match self {
@@ -125,16 +134,17 @@ impl StepKind {
 
     /// The settings a step of this kind has. Those of measurements belong to the project.
     pub fn specs(self) -> Vec<ParamSpec> {
-        match self {
+        let specs = match self {
             StepKind::Source(s) => (s.specs)(),
             StepKind::Reading(r) => (r.specs)(),
             StepKind::Pattern(p) => p.all_specs(),
             StepKind::Shaper(s) => (s.specs)(),
-        }
+        };
+        specs.into_iter().map(ParamSpec::varying).collect()
     }
 }
 
 /// The description of every step's amount.
 pub fn amount_spec() -> ParamSpec {
-    ParamSpec::share("amount", "Amount", 1.0, "How much of the step's effect is taken.")
+    ParamSpec::share("amount", "Amount", 1.0, "How much of the step's effect is taken.").varying()
 }

@@ -42,6 +42,9 @@ pub enum AppError {
     /// Nothing to save.
     #[error("This mask line has no steps, so there is nothing to save. Put some into it first.")]
     EmptyLine,
+    /// A ready finish that is not there.
+    #[error("There is no ready finish “{0}”.")]
+    NoFinish(String),
     /// A demo piece that is not there.
     #[error("There is no demo piece “{0}”.")]
     NoDemo(String),

@@ -7,11 +7,14 @@ use dustcoat_core::bake::{Surface, reading};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{self, Context, Evaluation, steps};
+use dustcoat_core::finish;
 use dustcoat_core::handoff::png;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{DialStates, Settings, resolve};
 use dustcoat_core::still::{Camera, Shot, lit};
 use dustcoat_core::task::{Cancel, silent};
+
+use dustcoat_demo::finishes;
 
 use super::readings::{find_reading, key_of};
 use super::{App, AppError, lock};
@@ -20,6 +23,8 @@ use crate::views::{EvaluateRequest, EvaluationView, PreviewRequest, Tile};
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [92, 74];
+/// Pixels of a ready finish.
+const FINISH: [u32; 2] = [184, 148];
 /// Pixels of a picture on the front door.
 const PICTURE: [u32; 2] = [400, 300];
 /// Height in mm that the height view shows as white; its negative is black.
@@ -225,6 +230,19 @@ impl App {
         let bytes: Vec<u8> = values.iter().flat_map(|v| v.to_le_bytes()).collect();
         let key = format!("tile/{}/{}", surface.key(), blake3::hash(&bytes));
         self.pixels_of(&key, || t.shot.mask_picture(&t.subset, values))
+    }
+
+    /// A ready finish on the swatch ball, as a PNG.
+    ///
+    /// # Errors
+    /// [`AppError::NoFinish`]
+    pub fn finish_picture(&self, kind: &str) -> Result<Vec<u8>, AppError> {
+        let starter = finish::starter::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?;
+        let address = self.pixels_of(&format!("finish/{kind}"), || {
+            let [w, h] = FINISH;
+            png::rgba8(&finishes::picture(&starter.finish(), w, h), w, h)
+        });
+        Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
     }
 
     /// A reading on the piece, as a PNG the size of a tile. `name` is its kind, or `edges:fine` for one of its radii.

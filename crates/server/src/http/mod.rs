@@ -75,6 +75,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/recipe", web::post().to(cabinet::save))
             .route("/projects/{id}/lay", web::post().to(cabinet::lay))
             .route("/cabinet", web::get().to(cabinet::list))
+            .route("/finishes/{kind}/picture", web::get().to(pixels::finish_picture))
             .route("/projects/{id}/line", web::post().to(cabinet::save_line))
             .route("/lines", web::get().to(cabinet::lines))
             .route("/lines/{id}", web::delete().to(cabinet::remove_line))

@@ -68,6 +68,11 @@ pub async fn picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure
     Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
 }
 
+pub async fn finish_picture(app: Shared, kind: Path<String>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.finish_picture(&kind)).await?;
+    Ok(HttpResponse::Ok().insert_header(("cache-control", "max-age=3600")).content_type("image/png").body(png))
+}
+
 pub async fn reading_picture(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.reading_picture(path.0, &path.1)).await?;
     Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))

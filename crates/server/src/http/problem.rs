@@ -44,9 +44,12 @@ impl Failure {
     fn kind(&self) -> (&'static str, StatusCode) {
         match self {
             Failure::App(AppError::Db(DbError::Stale { .. })) => ("stale", StatusCode::CONFLICT),
-            Failure::App(AppError::Db(DbError::NotFound(_)) | AppError::NoDemo(_) | AppError::NoReading(_)) => {
-                ("not-found", StatusCode::NOT_FOUND)
-            }
+            Failure::App(
+                AppError::Db(DbError::NotFound(_))
+                | AppError::NoDemo(_)
+                | AppError::NoReading(_)
+                | AppError::NoFinish(_),
+            ) => ("not-found", StatusCode::NOT_FOUND),
             Failure::App(AppError::Db(DbError::NothingTo(_))) => ("nothing-to-do", StatusCode::CONFLICT),
             Failure::App(AppError::Db(DbError::Full)) => ("disk-full", StatusCode::INSUFFICIENT_STORAGE),
             Failure::App(AppError::Db(_)) => ("database", StatusCode::INTERNAL_SERVER_ERROR),

@@ -1,5 +1,5 @@
 // The section: the layers as a cut through the coats, top coat at the top, the bare piece at the bottom.
-import { Button } from "@mantine/core";
+import { Button, Tooltip } from "@mantine/core";
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { useState } from "react";
@@ -7,6 +7,7 @@ import { useState } from "react";
 import type { Layer, LayerCoverage } from "../../api/types";
 import { useStore } from "../../state/store";
 import { Coat } from "./Coat";
+import { Finishes } from "./Finishes";
 import { layOver, moveTo, newCoat, newGroup } from "./lay";
 
 interface Row {
@@ -29,6 +30,7 @@ export function Section() {
   const piece = useStore((s) => s.project?.piece);
   const selected = useStore((s) => s.layer);
   const coverage = useStore((s) => s.evaluation?.coverage ?? NOTHING);
+  const [finishes, setFinishes] = useState(false);
   const [folded, setFolded] = useState<Set<string>>(new Set());
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
@@ -77,8 +79,12 @@ export function Section() {
       </div>
       <div className="lay">
         <Button variant="default" style={{ flex: 1 }} onClick={() => void layOver(newCoat(), selected)}>Lay a coat</Button>
+        <Tooltip label="A ready finish: steel, enamel, limewash, cloth …">
+          <Button variant="default" onClick={() => setFinishes(true)}>Finish…</Button>
+        </Tooltip>
         <Button variant="default" onClick={() => void layOver(newGroup(), selected)}>Group</Button>
       </div>
+      {finishes && <Finishes close={() => setFinishes(false)} />}
       {layers.length === 0 && <p className="hint">Nothing is laid yet. Lay a coat, or open the cabinet and lay a recipe.</p>}
     </>
   );

@@ -1,5 +1,5 @@
 // Laying and moving layers. Adding always lays over; it never replaces.
-import type { Edit, Layer } from "../../api/types";
+import type { Edit, Finish, Layer } from "../../api/types";
 import { commit, commitAndSelectNew } from "../../state/actions";
 import { rowOf } from "../../state/document";
 import { useStore } from "../../state/store";
@@ -11,6 +11,11 @@ export function newCoat(): Layer {
   const laid = { on: true, settings: {} };
   const channels = { base_color: laid, roughness: laid, metallic: laid, height: { on: false, settings: {} } };
   return { ...common, name: "New coat", kind: "coat", finish: { channels } };
+}
+
+/** A coat of a ready finish. */
+export function coatOf(name: string, finish: Finish): Layer {
+  return { ...common, name, kind: "coat", finish };
 }
 
 export function newGroup(): Layer {

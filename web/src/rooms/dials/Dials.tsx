@@ -95,7 +95,7 @@ function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Valu
 /** A dial described as a setting, so that the same controls serve. */
 function specOf(dial: Dial): ParamSpec {
   const type = typeof dial.value === "number" ? "number" : "color";
-  return { key: dial.id, label: dial.label, unit: dial.unit, min: dial.min, max: dial.max, default: dial.default, type, log: false, choices: [], group: "", when: ["", []], marks: false, help: "" };
+  return { key: dial.id, label: dial.label, unit: dial.unit, min: dial.min, max: dial.max, default: dial.default, type, log: false, choices: [], group: "", when: ["", []], marks: false, varies: false, ramps: false, help: "" };
 }
 
 function Tools({ dial }: { dial: Dial }) {

@@ -1,11 +1,12 @@
 // The front door: projects as pictures of their pieces; start from a demo piece or from a file dropped anywhere.
-import { ActionIcon, Button, FileButton, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, Tooltip } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { IconTrash } from "@tabler/icons-react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 
+import { BringFiles } from "../../controls/BringFiles";
 import { bundle, dropped, MESH, MESH_FILES, named } from "../../api/bundle";
 import { api } from "../../api/client";
 import type { ProjectCard, ProjectView } from "../../api/types";
@@ -63,14 +64,14 @@ export function FrontDoor() {
         <section>
           <h2>Start a new one</h2>
           <div className="starts">
-            <FileButton multiple onChange={(files) => takeAll(Promise.resolve(named(files)))} accept={`${MESH_FILES},.dustcoat`} inputProps={{ "aria-label": "Model file" }}>
+            <BringFiles multiple label="Model file" accept={`${MESH_FILES},.dustcoat`} take={(files) => takeAll(Promise.resolve(named(files)))}>
               {(props) => (
                 <button className="start file" disabled={busy} {...props}>
                   <b>From a model of your own</b>
                   <span className="soft">Drop a GLB, glTF, OBJ, PLY or STL anywhere on this page, alone or with its folder or ZIP, or pick files here. A .dustcoat project works too.</span>
                 </button>
               )}
-            </FileButton>
+            </BringFiles>
             {demos.data?.map((d) => (
               <button key={d.key} className="start" disabled={busy} onClick={() => void start(api.startOnDemo(d.key))}>
                 <b>{d.name}</b>

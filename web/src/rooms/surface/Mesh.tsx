@@ -1,10 +1,11 @@
 // The mesh: its facts, how it is laid out, and another version of it.
-import { Button, FileButton, Tooltip } from "@mantine/core";
+import { Button, Tooltip } from "@mantine/core";
 import { useState } from "react";
 
 import { bundle, MESH_FILES, named } from "../../api/bundle";
 import { api } from "../../api/client";
 import type { ProjectView } from "../../api/types";
+import { BringFiles } from "../../controls/BringFiles";
 import { AskUnit } from "../../controls/AskUnit";
 import { bring, say, show } from "../../state/actions";
 import { percent, shownNumber } from "../../state/document";
@@ -57,9 +58,9 @@ function Swap() {
   };
   return (
     <>
-      <FileButton multiple accept={MESH_FILES} onChange={(files) => void bundle(named(files)).then(setFile, say)} inputProps={{ "aria-label": "Other mesh file" }}>
+      <BringFiles multiple label="Other mesh file" accept={MESH_FILES} take={(files) => void bundle(named(files)).then(setFile, say)}>
         {(props) => <Button variant="default" {...props}>Swap the mesh</Button>}
-      </FileButton>
+      </BringFiles>
       {file && <AskUnit file={file} verb="Swap it" close={() => setFile(null)} start={swap} />}
     </>
   );

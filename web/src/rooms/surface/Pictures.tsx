@@ -1,8 +1,9 @@
 // Pictures made elsewhere: what each is for and how its numbers are read. And a finer mesh whose relief the piece takes on.
-import { ActionIcon, Button, FileButton, NumberInput, Select, Switch, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, NumberInput, Select, Switch, Tooltip } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 
+import { BringFiles } from "../../controls/BringFiles";
 import { bundle, MESH_FILES, named, PICTURE_FILES } from "../../api/bundle";
 import { api } from "../../api/client";
 import type { PictureUse, ProjectView } from "../../api/types";
@@ -18,9 +19,9 @@ export function Pictures({ project }: { project: ProjectView }) {
     <section className="group">
       <div className="panel-head">
         <span>Pictures made elsewhere</span>
-        <FileButton accept={PICTURE_FILES} onChange={(file) => file && void bring((p) => api.bringPicture(p.id, p.revision, file))} inputProps={{ "aria-label": "Picture file" }}>
+        <BringFiles label="Picture file" accept={PICTURE_FILES} take={([file]) => file && void bring((p) => api.bringPicture(p.id, p.revision, file))}>
           {(props) => <Button variant="default" {...props}>Bring one in</Button>}
-        </FileButton>
+        </BringFiles>
       </div>
       {pictures.length === 0 && <p className="hint">An occlusion, ID or normal picture made elsewhere can stand in for what is measured here.</p>}
       {pictures.map((p) => <OnePicture key={p.hash} picture={p} sheets={project.piece.sheets.map((s) => s.name)} />)}
@@ -85,9 +86,9 @@ export function FinerMesh({ project }: { project: ProjectView }) {
     <section className="group">
       <div className="panel-head">
         <span>Relief from a finer mesh</span>
-        <FileButton multiple accept={MESH_FILES} onChange={(files) => void bundle(named(files)).then(setFile, say)} inputProps={{ "aria-label": "Finer mesh file" }}>
+        <BringFiles multiple label="Finer mesh file" accept={MESH_FILES} take={(files) => void bundle(named(files)).then(setFile, say)}>
           {(props) => <Button variant="default" {...props}>Bring one in</Button>}
-        </FileButton>
+        </BringFiles>
       </div>
       {file && <AskUnit file={file} verb="Take its relief" close={() => setFile(null)} start={take} />}
       {!finer && <p className="hint">A finer mesh of the same thing, in the same place: its normals are laid on the piece.</p>}

@@ -5,7 +5,12 @@ mod height;
 mod metallic;
 mod roughness;
 
+use super::blend;
 use crate::setting::{ParamSpec, Resolved};
+
+/// How a run of a coat meets what lies below, component by component: settings, values, weights, below. A weight is mask × opacity × amount, 0…1. All slices have
+/// one length.
+pub type Meet = fn(&Resolved, &[&[f32]], &[f32], &mut [&mut [f32]]);
 
 /// A channel: description, the bare piece's value, and how a coat meets what lies below.
 pub struct Channel {
@@ -15,13 +20,19 @@ pub struct Channel {
     pub label: &'static str,
     /// One sentence of help.
     pub help: &'static str,
-    /// Its settings.
+    /// Its settings. The first is the value that is laid down: a colour for three components, a number for one.
     pub specs: fn() -> Vec<ParamSpec>,
     /// The bare piece's value; its length is the channel's number of components, 1 or 3.
     pub bare: &'static [f32],
-    /// `lay(settings, weight, below)`: lays a run of the coat over what lies below, component by component. `weight` is mask × opacity, 0…1.
-    /// All slices have one length.
-    pub lay: fn(&Resolved, &[f32], &mut [&mut [f32]]),
+    /// How it meets what lies below.
+    pub meet: Meet,
+}
+
+impl Channel {
+    /// The description of the value that is laid down.
+    pub fn value(&self) -> ParamSpec {
+        (self.specs)().swap_remove(0)
+    }
 }
 
 /// All channels, in the order they are shown.
@@ -32,13 +43,23 @@ pub fn find(kind: &str) -> Option<&'static Channel> {
     CHANNELS.iter().copied().find(|c| c.kind == kind)
 }
 
+/// The key of every channel's amount.
+pub const AMOUNT: &str = "amount";
+
 fn amount_spec() -> ParamSpec {
-    ParamSpec::share("amount", "Amount", 1.0, "How much of it replaces what lies below.")
+    ParamSpec::share(AMOUNT, "Amount", 1.0, "How much of it is laid over what lies below.").varying()
 }
 
-/// below ← mix(below, value, weight × amount): the normal blend mode.
-fn mix_in(value: f32, amount: f32, weight: &[f32], below: &mut [f32]) {
-    for (b, w) in below.iter_mut().zip(weight) {
-        *b += (value - *b) * (w * amount);
+/// A value with a blend mode and an amount.
+fn blended(value: ParamSpec) -> Vec<ParamSpec> {
+    let help = "How it meets what lies below; the formulas are those of the W3C.";
+    vec![value.ramping(), ParamSpec::choice("blend", "Blend", &blend::choices(), help), amount_spec()]
+}
+
+/// below ← mix(below, B(below, value), weight), within 0…1.
+fn blend_in(s: &Resolved, values: &[&[f32]], weight: &[f32], below: &mut [&mut [f32]]) {
+    let mode = blend::find(s.text("blend"));
+    for (value, below) in values.iter().zip(below) {
+        mode.lay(value, weight, (0.0, 1.0), below);
     }
 }

@@ -3,6 +3,7 @@
 mod below;
 mod even;
 mod follow;
+mod own;
 mod part;
 mod picture;
 
@@ -32,6 +33,8 @@ pub enum Origin {
     Picture(fn(&Resolved) -> String),
     /// The mask of the layer that publishes it under the name that the settings say.
     Follow(fn(&Resolved) -> String),
+    /// The mask of the layer itself: for the values of its finish alone.
+    Own,
     /// A channel of what lies below the layer: which one, and the value 0…1 of its components at a texel.
     Below(fn(&Resolved) -> &'static str, fn(&Resolved, &[f32]) -> f32),
 }
@@ -39,7 +42,10 @@ pub enum Origin {
 /// All sources of their own.
 pub static SOURCES: &[&Source] = &[&picture::SOURCE, &part::SOURCE, &follow::SOURCE, &below::SOURCE, &even::SOURCE];
 
+/// Sources that only the values of a finish know.
+pub static OF_FINISH: &[&Source] = &[&own::SOURCE];
+
 /// The source of that kind.
 pub fn find(kind: &str) -> Option<&'static Source> {
-    SOURCES.iter().copied().find(|s| s.kind == kind)
+    SOURCES.iter().chain(OF_FINISH).copied().find(|s| s.kind == kind)
 }

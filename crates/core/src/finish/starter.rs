@@ -1,0 +1,287 @@
+//! Starters for finishes: ready materials, built of ordinary channels and ramps, good out of the box and open to change. One entry each in [`STARTERS`].
+//!
+//! Metals have the colour of their measured reflectance at normal incidence (from n and k of Johnson & Christy 1972 and the CRC Handbook, through CIE 1931 and D65);
+//! what is not metal keeps its base colour between that of charcoal (0.02) and that of fresh snow (0.9).
+//! Lengths are meant for a piece about as large as a gate valve.
+
+use serde_json::{Value, json};
+
+use super::Finish;
+
+/// A ready finish.
+pub struct Starter {
+    /// Key.
+    pub kind: &'static str,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// One sentence of help.
+    pub help: &'static str,
+    channels: fn() -> Value,
+}
+
+impl Starter {
+    /// Its channels.
+    pub fn finish(&self) -> Finish {
+        let written = json!({"channels": (self.channels)()});
+        serde_json::from_value(written).expect("starters are written right, as a test tells")
+    }
+}
+
+/// A channel that lays one value down.
+fn even(value: Value) -> Value {
+    let key = if value.is_string() { "color" } else { "value" };
+    json!({"on": true, "settings": {key: value}})
+}
+
+/// A channel whose value is read along a pattern: its stops as places and values.
+fn along(kind: &str, settings: Value, between: &str, stops: &[(f64, Value)]) -> Value {
+    let key = if stops[0].1.is_string() { "color" } else { "value" };
+    let stops: Vec<Value> = stops.iter().map(|(at, value)| json!({"at": at, "value": value})).collect();
+    let ramp = json!({"along": {"kind": kind, "settings": settings}, "stops": stops, "between": between});
+    json!({"on": true, "settings": {key: ramp}})
+}
+
+/// The same with two values, from one end to the other.
+fn from_to(kind: &str, settings: Value, low: Value, high: Value) -> Value {
+    along(kind, settings, "linear", &[(0.0, low), (1.0, high)])
+}
+
+/// All starters.
+pub static STARTERS: &[Starter] = &[
+    Starter {
+        kind: "bare_steel",
+        label: "Bare steel",
+        help: "Mill steel, rolled one way, with a little of its scale.",
+        channels: || {
+            json!({
+                "base_color": from_to("perlin", json!({"size": 60, "octaves": 5}), json!("#b3b4b6"), json!("#c9cacc")),
+                "metallic": even(json!(1.0)),
+                "roughness": from_to("brushed", json!({}), json!(0.26), json!(0.46)),
+                "height": even(json!(0.0))
+            })
+        },
+    },
+    Starter {
+        kind: "cast_iron",
+        label: "Cast iron",
+        help: "Grey iron as it comes from the sand: dull and finely pitted.",
+        channels: || {
+            json!({
+                "base_color": from_to("perlin", json!({"size": 30, "octaves": 6}), json!("#6f6d6b"), json!("#8d8b89")),
+                "metallic": even(json!(1.0)),
+                "roughness": from_to("perlin", json!({"size": 12, "octaves": 4, "seed": 3}), json!(0.5), json!(0.78)),
+                "height": from_to("perlin", json!({"size": 2.4, "octaves": 3, "gain": 0.6}), json!(-0.16), json!(0.1))
+            })
+        },
+    },
+    Starter {
+        kind: "galvanised",
+        label: "Galvanised sheet",
+        help: "Zinc that has set in large crystals, each with a sheen of its own.",
+        channels: || {
+            let crystals = json!({"output": "cell", "size": 14, "warp": 3, "warp_size": 8});
+            json!({
+                "base_color": from_to("worley", crystals.clone(), json!("#a9aeb1"), json!("#cdd2d4")),
+                "metallic": even(json!(1.0)),
+                "roughness": from_to("worley", crystals, json!(0.28), json!(0.52)),
+                "height": even(json!(0.0))
+            })
+        },
+    },
+    Starter {
+        kind: "brushed_brass",
+        label: "Brushed brass",
+        help: "Brass turned on a lathe: fine lines around the upright axis.",
+        channels: || {
+            let lines = json!({"placement": "cylindrical", "size": 160, "length": 1.2});
+            json!({
+                "base_color": from_to("brushed", lines.clone(), json!("#dcc287"), json!("#f0dca6")),
+                "metallic": even(json!(1.0)),
+                "roughness": from_to("brushed", lines, json!(0.2), json!(0.42)),
+                "height": even(json!(0.0))
+            })
+        },
+    },
+    Starter {
+        kind: "copper_patina",
+        label: "Copper with its patina",
+        help: "Copper that has browned, and gone green where the damp stays.",
+        channels: || {
+            let damp = json!({"size": 52, "octaves": 6, "gain": 0.6});
+            let at = |v: [Value; 4]| {
+                let [a, b, c, d] = v;
+                along("perlin", damp.clone(), "smooth", &[(0.22, a), (0.44, b), (0.6, c), (0.8, d)])
+            };
+            json!({
+                "base_color": at([json!("#e8b49c"), json!("#8a5a42"), json!("#4d6f60"), json!("#7fb39c")]),
+                "metallic": at([json!(1.0), json!(0.9), json!(0.15), json!(0.0)]),
+                "roughness": at([json!(0.3), json!(0.45), json!(0.8), json!(0.9)]),
+                "height": at([json!(0.0), json!(0.0), json!(0.05), json!(0.12)])
+            })
+        },
+    },
+    Starter {
+        kind: "dock_paint",
+        label: "Dock paint",
+        help: "A thick coat of harbour paint, laid on with a brush.",
+        channels: || {
+            json!({
+                "base_color": from_to("perlin", json!({"size": 140, "octaves": 3}), json!("#2b585e"), json!("#34666b")),
+                "metallic": even(json!(0.0)),
+                "roughness": from_to("perlin", json!({"size": 22, "octaves": 4}), json!(0.34), json!(0.5)),
+                "height": from_to("brushed", json!({"turn_z": 90}), json!(0.16), json!(0.24))
+            })
+        },
+    },
+    Starter {
+        kind: "signal_enamel",
+        label: "Signal enamel",
+        help: "Fired enamel: one deep colour, smooth as glass, a little uneven.",
+        channels: || {
+            json!({
+                "base_color": even(json!("#a82018")),
+                "metallic": even(json!(0.0)),
+                "roughness": even(json!(0.09)),
+                "height": from_to("simplex", json!({"size": 30, "octaves": 2}), json!(0.2), json!(0.24))
+            })
+        },
+    },
+    Starter {
+        kind: "limewash",
+        label: "Limewash",
+        help: "Chalky white in many thin coats, cloudy where one was thinner.",
+        channels: || {
+            json!({
+                "base_color": along("perlin", json!({"size": 70, "octaves": 6, "gain": 0.58}), "smooth",
+                    &[(0.25, json!("#cfc7b6")), (0.5, json!("#e4dfd3")), (0.75, json!("#efece4"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": from_to("perlin", json!({"size": 9, "octaves": 3}), json!(0.86), json!(1.0)),
+                "height": from_to("perlin", json!({"size": 4, "octaves": 4}), json!(0.05), json!(0.22))
+            })
+        },
+    },
+    Starter {
+        kind: "tarred_timber",
+        label: "Tarred timber",
+        help: "Timber soaked in tar, glossy where it has run, the grain still telling.",
+        channels: || {
+            json!({
+                "base_color": along("rings", json!({}), "linear",
+                    &[(0.0, json!("#3b2a1e")), (0.6, json!("#251a14")), (1.0, json!("#15100d"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": from_to("perlin", json!({"size": 26, "octaves": 5}), json!(0.24), json!(0.68)),
+                "height": from_to("rings", json!({}), json!(0.25), json!(-0.1))
+            })
+        },
+    },
+    Starter {
+        kind: "shutter_planks",
+        label: "Shutter planks",
+        help: "Weathered planks side by side, no two alike.",
+        channels: || {
+            let rows = json!({"size": 34, "length": 260, "placement": "planar", "axis": "z"});
+            let each = {
+                let mut each = rows.clone();
+                each["output"] = json!("cell");
+                each
+            };
+            json!({
+                "base_color": along("planks", each, "linear",
+                    &[(0.0, json!("#6d6256")), (0.5, json!("#857a6c")), (1.0, json!("#9c907f"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": from_to("fibres", json!({}), json!(0.9), json!(0.7)),
+                "height": from_to("planks", rows, json!(-1.2), json!(0.0))
+            })
+        },
+    },
+    Starter {
+        kind: "tool_leather",
+        label: "Tool-pouch leather",
+        help: "Thick leather, polished by hands on its grain and dark in its creases.",
+        channels: || {
+            let grain = json!({"output": "border", "size": 2.6, "jitter": 1.0});
+            json!({
+                "base_color": along("worley", grain.clone(), "smooth",
+                    &[(0.0, json!("#3a2012")), (0.3, json!("#6a4023")), (1.0, json!("#7d4f2c"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": from_to("worley", grain.clone(), json!(0.7), json!(0.42)),
+                "height": from_to("worley", grain, json!(-0.14), json!(0.08))
+            })
+        },
+    },
+    Starter {
+        kind: "bench_cloth",
+        label: "Bench cloth",
+        help: "Coarse cloth of two yarns over a bench.",
+        channels: || {
+            let yarns = json!({"size": 5, "placement": "triplanar"});
+            json!({
+                "base_color": along("weave", yarns.clone(), "linear",
+                    &[(0.0, json!("#3c3a30")), (0.55, json!("#6f6a55")), (1.0, json!("#8d866c"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": even(json!(0.95)),
+                "height": from_to("weave", yarns, json!(-0.4), json!(0.35))
+            })
+        },
+    },
+    Starter {
+        kind: "oilskin",
+        label: "Oilskin",
+        help: "Waxed cloth: the weave shows faintly, the wax is worn off in folds.",
+        channels: || {
+            json!({
+                "base_color": from_to("perlin", json!({"size": 80, "octaves": 5}), json!("#94701f"), json!("#b98f33")),
+                "metallic": even(json!(0.0)),
+                "roughness": along("veins", json!({"size": 60}), "smooth", &[(0.0, json!(0.32)), (0.4, json!(0.62))]),
+                "height": from_to("weave", json!({"size": 1.6, "placement": "triplanar"}), json!(0.0), json!(0.07))
+            })
+        },
+    },
+    Starter {
+        kind: "porcelain",
+        label: "Insulator porcelain",
+        help: "Glazed porcelain: white going to grey, with a few iron specks.",
+        channels: || {
+            json!({
+                "base_color": along("spots", json!({"small": 0.3, "large": 1.2, "density": 0.2, "output": "border"}), "stepped",
+                    &[(0.0, json!("#e3dfd6")), (0.4, json!("#8a7a66"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": even(json!(0.07)),
+                "height": from_to("simplex", json!({"size": 40, "octaves": 2}), json!(0.0), json!(0.05))
+            })
+        },
+    },
+    Starter {
+        kind: "rime",
+        label: "Rime",
+        help: "Frost that has grown against the wind: white, rough, in needles.",
+        channels: || {
+            json!({
+                "base_color": from_to("ridged", json!({"size": 6, "octaves": 4}), json!("#c9d6de"), json!("#e6edf1")),
+                "metallic": even(json!(0.0)),
+                "roughness": from_to("ridged", json!({"size": 6, "octaves": 4}), json!(0.55), json!(0.9)),
+                "height": from_to("ridged", json!({"size": 6, "octaves": 4}), json!(0.1), json!(1.4))
+            })
+        },
+    },
+    Starter {
+        kind: "old_coats",
+        label: "Many coats of old paint",
+        help: "What lies under a coat shows as bands where its mask thins out: give it a soft mask.",
+        channels: || {
+            json!({
+                "base_color": along("own", json!({}), "stepped",
+                    &[(0.0, json!("#7d3a24")), (0.2, json!("#c8b48a")), (0.36, json!("#3d5a46")), (0.5, json!("#b9bab2")),
+                      (0.62, json!("#7c2f28")), (0.74, json!("#d8d2bf")), (0.86, json!("#2f5d62"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": even(json!(0.48)),
+                "height": from_to("own", json!({}), json!(-0.3), json!(0.5))
+            })
+        },
+    },
+];
+
+/// The starter of that kind.
+pub fn find(kind: &str) -> Option<&'static Starter> {
+    STARTERS.iter().find(|s| s.kind == kind)
+}

@@ -1,0 +1,94 @@
+//! Finishes in the browser: a colour on a ramp along the piece, its stops moved and pasted, blend modes, and undo.
+
+#[path = "../../server/tests/common/cube.rs"]
+mod cube;
+
+use cube::cube;
+use dustcoat_e2e::{Browser, Server};
+use thirtyfour::Key;
+
+fn red([r, g, b, _]: [u8; 4]) -> bool {
+    r > 60 && f32::from(r) > 1.8 * f32::from(g.max(b))
+}
+
+fn blue([r, g, b, _]: [u8; 4]) -> bool {
+    b > 60 && f32::from(b) > 1.8 * f32::from(r.max(g))
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    let file = data.path().join("Sluice block.obj");
+    std::fs::write(&file, cube()).expect("the file is written");
+    page.bring_in(&file).await;
+    page.click("Build").await;
+    page.click("Lay a coat").await;
+    page.type_into("Color", "#c01808").await;
+    page.click("Shows: lit").await;
+    page.click("base color").await;
+    let even = page.view().await;
+    assert!(even.share(red) > 0.1 && even.share(blue) == 0.0);
+
+    page.click("Drive Color by a dial or a ramp").await;
+    page.press(&page.find("input[type='radio'][value='ramp'] + label").await).await;
+    page.choose("Color varies with", "Altitude").await;
+    page.click("Lay a ramp").await;
+    page.type_into("Upper level", "40").await;
+    assert_eq!(page.attributes(".ramp-handle", "aria-label").await, ["Stop at 0", "Stop at 1"]);
+    // The far stop, and its colour.
+    page.press(&page.find(".ramp-handle:last-child").await).await;
+    page.type_into("Color of stop 2", "#0818c0").await;
+    let ramped = page.view().await;
+    assert!(ramped.share(red) > 0.02 && ramped.share(blue) > 0.02, "red at the foot, blue at the top");
+
+    // By keyboard: the blue stop comes down, and with it its colour.
+    for _ in 0..2 {
+        page.type_into("Place of stop 2", "0.3").await;
+    }
+    let lower = page.view().await;
+    assert!(lower.share(blue) > ramped.share(blue) + 0.02, "more of it is blue");
+    page.press(&page.find(".ramp-handle:last-child").await).await;
+    page.keys(Key::Right + "").await;
+    assert_eq!(page.attributes(".ramp-handle", "aria-label").await, ["Stop at 0", "Stop at 0.31"]);
+    // Stepped: no colour between the two.
+    page.choose("Between stops", "stepped").await;
+    let stepped = page.view().await;
+    let between = |p: [u8; 4]| !red(p) && !blue(p) && p[0].abs_diff(p[1]) > 12;
+    let (hard, soft) = (stepped.share(between), lower.share(between));
+    assert!(hard < 0.5 * soft, "nothing between red and blue but at the piece's outline: {hard} against {soft}");
+
+    // The layer's own mask may drive a number, and what is multiplied gets darker, never lighter.
+    page.click("Drive Value by a dial or a mask or a ramp").await;
+    page.press(&page.find("input[type='radio'][value='mask'] + label").await).await;
+    page.choose("Value varies with", "Its own mask").await;
+    page.click("Let it vary").await;
+    assert!(!page.attributes("[data-varying='value']", "data-varying").await.is_empty());
+    page.chord(Key::Control, "z").await;
+    assert!(page.attributes("[data-varying='value']", "data-varying").await.is_empty());
+    let before = page.view().await;
+    page.choose("Blend", "Multiply").await;
+    assert!(page.view().await.difference(&before, 16) > 0.02, "it is darkened by what lies below");
+    page.chord(Key::Control, "z").await;
+    assert_eq!(page.view().await.difference(&before, 2), 0.0);
+
+    // A ready finish lies over it, and takes nothing away.
+    page.click("Finish…").await;
+    page.until("the pictures are there", async || {
+        let script =
+            "return [...document.querySelectorAll('.finish-card img')].every((i) => i.complete && i.naturalWidth > 0)";
+        let answer = page.driver.execute(script, vec![]).await;
+        answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)
+    })
+    .await;
+    assert!(page.attributes("[data-finish]", "data-finish").await.len() >= 16);
+    page.control("Search finishes").await.send_keys("limewash").await.expect("keys are taken");
+    page.keys(Key::Enter + "").await;
+    assert_eq!(page.texts(".coat .name-button").await, ["Limewash", "New coat"]);
+    let white = page.view().await.mean_of_piece();
+    assert!(white.iter().all(|c| *c > 150.0), "a white coat over all of it: {white:?}");
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

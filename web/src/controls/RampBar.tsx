@@ -1,0 +1,138 @@
+// A ramp as a bar: click it to add a stop, drag a stop or move it by the arrow keys, paste colours into it.
+import { ActionIcon, NumberInput, Select, Tooltip } from "@mantine/core";
+import { IconTrash } from "@tabler/icons-react";
+import { type PointerEvent, useRef, useState } from "react";
+
+import type { Between, ParamSpec, RampDrive, Stop, Target } from "../api/types";
+import { setParam } from "../state/document";
+import { ColorField, NumberField } from "./Setting";
+import { useTurning } from "./useTurning";
+
+const BETWEEN: { value: Between; label: string }[] = [
+  { value: "linear", label: "straight" }, { value: "smooth", label: "smooth" }, { value: "stepped", label: "stepped" },
+];
+const MOST = 16;
+const round = (at: number) => Math.round(Math.min(1, Math.max(0, at)) * 1000) / 1000;
+const sorted = (stops: Stop[]) => [...stops].sort((a, b) => a.at - b.at);
+
+export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampDrive; target: Target }) {
+  const bar = useRef<HTMLDivElement>(null);
+  const [picked, setPicked] = useState(0);
+  // What is dragged is shown on the piece before it is let go.
+  const { now, attempt, keep } = useTurning<RampDrive>(drive, (next) => setParam(target, next));
+  const at = Math.min(picked, now.stops.length - 1);
+  const stop = now.stops[at];
+  const put = (stops: Stop[], follow?: Stop) => {
+    const next = sorted(stops);
+    if (follow) setPicked(next.indexOf(follow));
+    keep({ ...now, stops: next });
+  };
+  const changed = (change: Partial<Stop>) => now.stops.map((s, i) => (i === at ? { ...s, ...change } : s));
+  const placeOf = (e: PointerEvent) => {
+    const box = bar.current?.getBoundingClientRect();
+    return box ? round((e.clientX - box.left) / box.width) : 0;
+  };
+  const add = (e: PointerEvent) => {
+    if (e.target !== bar.current || now.stops.length >= MOST) return;
+    const place = placeOf(e);
+    const near = [...now.stops].sort((a, b) => Math.abs(a.at - place) - Math.abs(b.at - place))[0];
+    if (!near) return;
+    const fresh = { at: place, value: near.value };
+    put([...now.stops, fresh], fresh);
+  };
+  const paste = (text: string) => {
+    const colors = text.match(/#[0-9a-f]{6}\b/gi)?.slice(0, MOST) ?? [];
+    if (spec.type !== "color" || colors.length < 2) return false;
+    keep({ ...now, stops: colors.map((c, i) => ({ at: round(i / (colors.length - 1)), value: c.toLowerCase() })) });
+    return true;
+  };
+  return (
+    <div className="ramp" onPaste={(e) => { if (paste(e.clipboardData.getData("text"))) e.preventDefault(); }}>
+      <Tooltip label="Click to add a stop; colours can be pasted here" position="top" openDelay={600}>
+        <div ref={bar} className="ramp-bar" data-ramp={spec.key} style={{ background: painted(spec, now) }} onPointerDown={add}>
+          {now.stops.map((s, i) => (
+            <Handle
+              key={i}
+              stop={s}
+              spec={spec}
+              picked={i === at}
+              pick={() => setPicked(i)}
+              placeOf={placeOf}
+              // A stop stays between its neighbours while it is moved.
+              move={(place, done) => {
+                const [low, high] = [now.stops[i - 1]?.at ?? 0, now.stops[i + 1]?.at ?? 1];
+                const stops = now.stops.map((o, k) => (k === i ? { ...o, at: Math.min(high, Math.max(low, place)) } : o));
+                (done ? keep : attempt)({ ...now, stops });
+              }}
+            />
+          ))}
+        </div>
+      </Tooltip>
+      {stop && (
+        <div className="ramp-stop">
+          <NumberField spec={PLACE} label={`Place of stop ${at + 1}`} value={stop.at} disabled={false} keep={(place) => { const moved = { ...stop, at: place }; put(now.stops.map((s) => (s === stop ? moved : s)), moved); }} />
+          {spec.type === "color" ? (
+            <ColorField label={`Color of stop ${at + 1}`} value={String(stop.value)} disabled={false} keep={(value) => put(changed({ value }))} attempt={(value) => attempt({ ...now, stops: changed({ value }) })} />
+          ) : (
+            <NumberField spec={spec} label={`${spec.label} of stop ${at + 1}`} value={Number(stop.value)} disabled={false} keep={(value) => put(changed({ value }))} />
+          )}
+          <Tooltip label="Take this stop out">
+            <ActionIcon variant="transparent" aria-label={`Take stop ${at + 1} out`} disabled={now.stops.length < 2} onClick={() => put(now.stops.filter((s) => s !== stop))}><IconTrash size={14} /></ActionIcon>
+          </Tooltip>
+        </div>
+      )}
+      <div className="row">
+        <Select aria-label="Between stops" w={104} data={BETWEEN} value={now.between} onChange={(between) => between && keep({ ...now, between: between as Between })} />
+        <NumberInput aria-label="Times" w={104} min={1} max={64} prefix="× " value={now.repeat} onChange={(v) => typeof v === "number" && v >= 1 && v <= 64 && v !== now.repeat && keep({ ...now, repeat: Math.round(v) })} />
+      </div>
+    </div>
+  );
+}
+
+const PLACE: ParamSpec = {
+  key: "at", label: "Place", unit: "", min: 0, max: 1, default: 0, type: "number", log: false, choices: [], help: "", group: "", when: ["", []], marks: false, varies: false, ramps: false,
+};
+
+function Handle({ stop, spec, picked, pick, placeOf, move }: { stop: Stop; spec: ParamSpec; picked: boolean; pick: () => void; placeOf: (e: PointerEvent) => number; move: (place: number, done: boolean) => void }) {
+  // Where the pointer went down, and whether it has gone far enough since to be a drag: a click only picks the stop.
+  const drag = useRef<{ from: number; moved: boolean } | null>(null);
+  const arrows: Record<string, number> = { ArrowLeft: -0.01, ArrowRight: 0.01 };
+  return (
+    <button
+      className={picked ? "ramp-handle picked" : "ramp-handle"}
+      style={{ left: `${stop.at * 100}%`, background: spec.type === "color" ? String(stop.value) : "var(--paper)" }}
+      aria-label={`Stop at ${stop.at}`}
+      onFocus={pick}
+      onPointerDown={(e) => { pick(); drag.current = { from: e.clientX, moved: false }; e.currentTarget.setPointerCapture(e.pointerId); }}
+      onPointerMove={(e) => {
+        if (!drag.current) return;
+        drag.current.moved ||= Math.abs(e.clientX - drag.current.from) >= 3;
+        if (drag.current.moved) move(placeOf(e), false);
+      }}
+      onPointerUp={(e) => { if (drag.current?.moved) move(placeOf(e), true); drag.current = null; }}
+      onKeyDown={(e) => {
+        const by = arrows[e.key];
+        if (by === undefined) return;
+        e.preventDefault();
+        move(round(stop.at + by), true);
+      }}
+    />
+  );
+}
+
+/** The ramp as CSS paints it; colours are mixed in linear light, as the core mixes them. */
+function painted(spec: ParamSpec, { stops, between, repeat }: RampDrive): string {
+  const color = (s: Stop) => (spec.type === "color" ? String(s.value) : grey((Number(s.value) - spec.min) / (spec.max - spec.min)));
+  const parts = stops.flatMap((s, i) => {
+    const next = stops[i + 1];
+    const here = `${color(s)} ${(s.at * 100) / repeat}%`;
+    return between === "stepped" && next ? [here, `${color(s)} ${(next.at * 100) / repeat}%`] : [here];
+  });
+  const last = stops.at(-1);
+  if (last) parts.push(`${color(last)} ${100 / repeat}%`);
+  const first = stops[0];
+  if (first) parts.unshift(`${color(first)} 0%`);
+  return `repeating-linear-gradient(in srgb-linear to right, ${parts.join(", ")})`;
+}
+
+const grey = (share: number) => `color-mix(in srgb, white ${Math.round(Math.min(1, Math.max(0, share)) * 100)}%, black)`;

@@ -1,0 +1,43 @@
+// Ready finishes, each on the swatch ball. Taking one lays a coat of it over the selected layer; it replaces nothing.
+import { Modal, TextInput } from "@mantine/core";
+import { useState } from "react";
+
+import type { Entry } from "../../api/types";
+import { useStore } from "../../state/store";
+import { coatOf, layOver } from "./lay";
+
+export function Finishes({ close }: { close: () => void }) {
+  const catalog = useStore((s) => s.catalog);
+  const layer = useStore((s) => s.layer);
+  const [text, setText] = useState("");
+  const words = text.trim().toLowerCase();
+  const found = catalog.filter((e) => e.family === "finish" && `${e.label} ${e.help}`.toLowerCase().includes(words));
+  const take = (entry: Entry | undefined) => {
+    if (!entry?.finish) return;
+    close();
+    void layOver(coatOf(entry.label, entry.finish), layer);
+  };
+  return (
+    <Modal opened onClose={close} title="Lay a finish over the selected layer" size={850} yOffset={60}>
+      <TextInput
+        data-autofocus
+        mb="md"
+        placeholder="Search: steel, paint, cloth …"
+        aria-label="Search finishes"
+        value={text}
+        onChange={(e) => setText(e.currentTarget.value)}
+        onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") take(found[0]); }}
+      />
+      <div className="finishes">
+        {found.map((e) => (
+          <button key={e.kind} className="finish-card" title={e.help} data-finish={e.kind} onClick={() => take(e)}>
+            <img src={`/api/finishes/${e.kind}/picture`} alt="" width={184} height={148} />
+            <b>{e.label}</b>
+            <small>{e.help}</small>
+          </button>
+        ))}
+      </div>
+      {found.length === 0 && <p className="soft">No finish is called that. Finishes can be found by their name or what they are.</p>}
+    </Modal>
+  );
+}

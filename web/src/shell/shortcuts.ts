@@ -75,14 +75,22 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     if (layer) act(layer);
   };
   useMaskWhileHeld();
+  // In a field that is typed in, these belong to the field; a list that was chosen from keeps the focus, and nothing is typed there.
+  const unlessTyping = (act: () => void) => (e: KeyboardEvent) => {
+    if (typing(e) && !(e.target instanceof HTMLInputElement && e.target.readOnly)) return;
+    e.preventDefault();
+    act();
+  };
+  useHotkeys([
+    ["mod+Z", unlessTyping(undo), { preventDefault: false }],
+    ["mod+shift+Z", unlessTyping(redo), { preventDefault: false }],
+    ["mod+Y", unlessTyping(redo), { preventDefault: false }],
+  ], []);
   useHotkeys([
     ["1", room(1)],
     ["2", room(2)],
     ["3", room(3)],
     ["4", room(4)],
-    ["mod+Z", undo],
-    ["mod+shift+Z", redo],
-    ["mod+Y", redo],
     ["/", () => useStore.setState({ finderOpen: true })],
     ["H", withLayer((l) => void commit({ edit: "set_layer", layer: l.id, shown: !l.shown }))],
     ["mod+D", withLayer((l) => void commitAndSelectNew({ edit: "duplicate_layer", layer: l.id }))],

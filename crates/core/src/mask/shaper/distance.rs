@@ -170,19 +170,19 @@ impl Band<'_> {
     fn sweep(&mut self, surface: &Surface, rows: &Rows, first: usize) {
         for row in first..first + self.height {
             if row > first {
-                self.from_row(surface, rows, row, row - 1);
+                self.learn_from_row(surface, rows, row, row - 1);
             }
             self.along(surface, rows, row);
         }
         for row in (first..first + self.height).rev() {
             if row + 1 < first + self.height {
-                self.from_row(surface, rows, row, row + 1);
+                self.learn_from_row(surface, rows, row, row + 1);
             }
             self.along(surface, rows, row);
         }
     }
 
-    fn from_row(&mut self, surface: &Surface, rows: &Rows, row: usize, other: usize) {
+    fn learn_from_row(&mut self, surface: &Surface, rows: &Rows, row: usize, other: usize) {
         let a = &surface.atlas;
         for (i, j, n) in rows.pairs(row, other) {
             let (to, from) = (i - self.start, j - self.start);

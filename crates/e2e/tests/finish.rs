@@ -60,6 +60,14 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     let (hard, soft) = (stepped.share(between), lower.share(between));
     assert!(hard < 0.5 * soft, "nothing between red and blue but at the piece's outline: {hard} against {soft}");
 
+    // Delete takes the stop that has the focus, never the layer.
+    page.press(&page.find(".ramp-handle:last-child").await).await;
+    page.keys(Key::Delete + "").await;
+    assert_eq!(page.attributes(".ramp-handle", "aria-label").await, ["Stop at 0"]);
+    page.press(&page.find(".undo").await).await;
+    assert_eq!(page.texts(".coat .name-button").await, ["New coat"]);
+    assert_eq!(page.attributes(".ramp-handle", "aria-label").await, ["Stop at 0", "Stop at 0.31"]);
+
     // The layer's own mask may drive a number, and what is multiplied gets darker, never lighter.
     page.click("Drive Value by a dial or a mask or a ramp").await;
     page.press(&page.find("input[type='radio'][value='mask'] + label").await).await;

@@ -57,6 +57,7 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
               spec={spec}
               picked={i === at}
               pick={() => setPicked(i)}
+              remove={() => now.stops.length > 1 && put(now.stops.filter((o) => o !== s))}
               placeOf={placeOf}
               // A stop stays between its neighbours while it is moved.
               move={(place, done) => {
@@ -93,7 +94,7 @@ const PLACE: ParamSpec = {
   key: "at", label: "Place", unit: "", min: 0, max: 1, default: 0, type: "number", log: false, choices: [], help: "", group: "", when: ["", []], marks: false, varies: false, ramps: false,
 };
 
-function Handle({ stop, spec, picked, pick, placeOf, move }: { stop: Stop; spec: ParamSpec; picked: boolean; pick: () => void; placeOf: (e: PointerEvent) => number; move: (place: number, done: boolean) => void }) {
+function Handle({ stop, spec, picked, pick, remove, placeOf, move }: { stop: Stop; spec: ParamSpec; picked: boolean; pick: () => void; remove: () => void; placeOf: (e: PointerEvent) => number; move: (place: number, done: boolean) => void }) {
   // Where the pointer went down, and whether it has gone far enough since to be a drag: a click only picks the stop.
   const drag = useRef<{ from: number; moved: boolean } | null>(null);
   const arrows: Record<string, number> = { ArrowLeft: -0.01, ArrowRight: 0.01 };
@@ -112,9 +113,12 @@ function Handle({ stop, spec, picked, pick, placeOf, move }: { stop: Stop; spec:
       onPointerUp={(e) => { if (drag.current?.moved) move(placeOf(e), true); drag.current = null; }}
       onKeyDown={(e) => {
         const by = arrows[e.key];
-        if (by === undefined) return;
+        if (by === undefined && e.key !== "Delete") return;
+        // Elsewhere Delete takes the selected layer away.
         e.preventDefault();
-        move(round(stop.at + by), true);
+        e.stopPropagation();
+        if (by === undefined) remove();
+        else move(round(stop.at + by), true);
       }}
     />
   );

@@ -21,6 +21,18 @@ pub enum Value {
     Text(String),
 }
 
+impl Value {
+    /// Feeds it to a content hash.
+    pub fn hash_into(&self, h: &mut blake3::Hasher) {
+        match self {
+            Value::Bool(b) => h.update(&[0, u8::from(*b)]),
+            // −0 and 0 are the same setting and so the same key.
+            Value::Number(n) => h.update(&[1]).update(&(n + 0.0).to_bits().to_le_bytes()),
+            Value::Text(t) => h.update(&[2]).update(&(t.len() as u64).to_le_bytes()).update(t.as_bytes()),
+        };
+    }
+}
+
 /// A setting as the document holds it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[serde(untagged)]
@@ -450,12 +462,7 @@ impl Resolved {
     pub fn hash_into(&self, h: &mut blake3::Hasher) {
         for (k, v) in &self.0 {
             h.update(k.as_bytes());
-            match v {
-                Value::Bool(b) => h.update(&[0, u8::from(*b)]),
-                // −0 and 0 are the same setting and so the same key.
-                Value::Number(n) => h.update(&[1]).update(&(n + 0.0).to_bits().to_le_bytes()),
-                Value::Text(t) => h.update(&[2]).update(&(t.len() as u64).to_le_bytes()).update(t.as_bytes()),
-            };
+            v.hash_into(h);
         }
     }
 }

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{coat, document, group, step};
+use common::{coat, document, group, of_layer, of_step, step};
 use dustcoat_core::document::{
     Dial, Document, Edit, EditError, LayerKind, Target, apply, check, driven, label, layers,
 };
@@ -11,7 +11,7 @@ use dustcoat_core::setting::{DialDrive, Param, Value};
 use proptest::prelude::*;
 
 fn opacity_of(layer: &str) -> Target {
-    Target { layer: Some(layer.into()), step: None, channel: None, reading: None, key: "opacity".into(), inner: None }
+    of_layer(layer, "opacity")
 }
 
 fn wear() -> Dial {
@@ -78,14 +78,7 @@ fn layers_are_laid_moved_grouped_copied_and_taken_away() {
 #[test]
 fn values_out_of_range_are_refused_by_name_and_place() {
     let d = start();
-    let target = Target {
-        layer: Some("l3".into()),
-        step: Some("s1".into()),
-        channel: None,
-        reading: None,
-        key: "size".into(),
-        inner: None,
-    };
+    let target = of_step("l3", "s1", "size");
     says(&d, Edit::SetParam { target: target.clone(), value: Some((-3.0).into()) }, "Clouds");
     says(&d, Edit::SetParam { target: target.clone(), value: Some(f64::NAN.into()) }, "Size");
     says(&d, Edit::SetParam { target: target.clone(), value: Some("#ff0000".into()) }, "Size");
@@ -136,14 +129,7 @@ fn a_dial_that_is_gone_can_not_drive() {
 #[test]
 fn what_undo_takes_back_is_named_in_the_words_of_the_document() {
     let d = start();
-    let size = Target {
-        layer: Some("l3".into()),
-        step: Some("s1".into()),
-        channel: None,
-        reading: None,
-        key: "size".into(),
-        inner: None,
-    };
+    let size = of_step("l3", "s1", "size");
     let named = |e: Edit| label(&d, &e);
     assert_eq!(named(Edit::SetParam { target: size, value: Some(3.0.into()) }), "Clouds size");
     assert_eq!(named(Edit::SetParam { target: opacity_of("l4"), value: None }), "Coat l4 opacity");

@@ -5,9 +5,9 @@ mod common;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use common::{add_box, coat, cube, document, evaluated, evaluated_with, group, numbers, plate, step};
+use common::{add_box, coat, cube, document, evaluated, evaluated_with, group, numbers, of_channel, plate, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check};
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, apply, check};
 use dustcoat_core::evaluate::{Cache, Context, EvaluateError, Evaluation, evaluate, mask, steps};
 use dustcoat_core::mask::shaper::SHAPERS;
 use dustcoat_core::mask::starter::STARTERS;
@@ -170,14 +170,7 @@ fn only_what_changed_is_computed_again() {
         names(&e).into_iter().filter(|n| n.starts_with("mask") || n.starts_with("pattern")).collect();
     assert_eq!(masks, ["mask of Coat l2"], "the dial's own mask, and its pattern is not sampled again");
 
-    let target = Target {
-        layer: Some("l3".into()),
-        step: None,
-        channel: Some("roughness".into()),
-        reading: None,
-        key: "value".into(),
-        inner: None,
-    };
+    let target = of_channel("l3", "roughness", "value");
     let rougher = apply(&turned, &Edit::SetParam { target, value: Some(0.9.into()) }).unwrap();
     assert_eq!(names(&evaluated_with(&rougher, &surface, &cache)), ["channel roughness"]);
 

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{coat, cube, document, evaluated, evaluated_with, plate, step};
+use common::{coat, cube, document, evaluated, evaluated_with, of_channel, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Layer, LayerKind, Target, apply, check, colors};
 use dustcoat_core::evaluate::{Cache, needs};
@@ -124,12 +124,8 @@ fn only_the_channel_that_reads_it_hangs_on_a_ramp() {
         first.channels["roughness"].iter().any(|r| *r < 0.2) && first.channels["roughness"].iter().any(|r| *r > 0.8)
     );
     let target = |channel: &str, key: &str, inner: Option<&str>| Target {
-        layer: Some("l1".into()),
-        step: None,
-        channel: Some(channel.into()),
-        reading: None,
-        key: key.into(),
         inner: inner.map(str::to_owned),
+        ..of_channel("l1", channel, key)
     };
     let set = |d: &Document, t: Target, v: Param| apply(d, &Edit::SetParam { target: t, value: Some(v) }).unwrap();
     let coloured = set(&d, target("base_color", "color", None), "#ff0000".into());

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{coat, cube, document, evaluated_with, plate, step};
+use common::{coat, cube, document, evaluated_with, of_channel, of_step, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::catalog::{Entry, catalog};
 use dustcoat_core::document::{Dial, Document, Edit, Target, apply, check, standings};
@@ -180,14 +180,7 @@ fn names_circles_and_tiles_reach_into_the_masks_that_drive() {
     assert!(serde_json::to_string(&renamed).unwrap().contains("flakes"));
     assert_eq!(mask(&renamed, "l2", &context).unwrap().0, whole);
 
-    let target = Target {
-        layer: Some("l1".into()),
-        step: Some("s1".into()),
-        channel: None,
-        reading: None,
-        key: "size".into(),
-        inner: None,
-    };
+    let target = of_step("l1", "s1", "size");
     let own = by("follow", json!({"name": "chips"}), 10.0, 20.0);
     let said = apply(&d, &Edit::SetParam { target, value: Some(own) }).unwrap_err().to_string();
     assert!(said.contains("Coat l1 → Coat l1"), "{said}");
@@ -197,12 +190,8 @@ fn names_circles_and_tiles_reach_into_the_masks_that_drive() {
 fn what_a_mask_cannot_drive_is_refused_with_a_reason() {
     let d = driven_document();
     let target = |channel: Option<&str>, key: &str, inner: Option<&str>| Target {
-        layer: Some("l2".into()),
-        step: channel.is_none().then(|| "s2".into()),
-        channel: channel.map(str::to_owned),
-        reading: None,
-        key: key.into(),
         inner: inner.map(str::to_owned),
+        ..channel.map_or_else(|| of_step("l2", "s2", key), |c| of_channel("l2", c, key))
     };
     let says = |target: Target, value: Param, wanted: &str| {
         let said = apply(&d, &Edit::SetParam { target, value: Some(value) }).unwrap_err().to_string();
@@ -226,14 +215,7 @@ fn what_a_mask_cannot_drive_is_refused_with_a_reason() {
 
 #[test]
 fn a_dial_reaches_the_mask_that_drives_and_lets_go_of_it() {
-    let target = Target {
-        layer: Some("l2".into()),
-        step: Some("s2".into()),
-        channel: None,
-        reading: None,
-        key: "amount".into(),
-        inner: Some("part".into()),
-    };
+    let target = Target { inner: Some("part".into()), ..of_step("l2", "s2", "amount") };
     let d = apply(&driven_document(), &Edit::SetParam { target: target.clone(), value: Some("lid".into()) }).unwrap();
     let width = Target { key: "width".into(), inner: None, ..target };
     let drive = by("even", json!({"value": 0.25}), 1.0, 5.0);

@@ -4,9 +4,9 @@ mod common;
 
 use std::io::Cursor;
 
-use common::{coat, cube, document, evaluated, measured, step};
+use common::{coat, cube, document, evaluated, measured, of_channel, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Edit, Target, apply};
+use dustcoat_core::document::{Edit, apply};
 use dustcoat_core::handoff::{HandoffError, Layout, MAPS, write};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::Sheet;
@@ -41,14 +41,7 @@ fn written(maps: &[&str]) -> (Surface, Vec<Vec<u8>>) {
     let surface = Surface::new(cube(50.0), 256);
     let steps = vec![step(Join::Replace, "perlin", &[("size", 15.0.into())])];
     let mut d = document(vec![coat("l1", "#3366cc", vec![]), coat("l2", "#cc9933", steps)]);
-    let target = Target {
-        layer: Some("l2".into()),
-        step: None,
-        channel: Some("height".into()),
-        reading: None,
-        key: "value".into(),
-        inner: None,
-    };
+    let target = of_channel("l2", "height", "value");
     d = apply(&d, &Edit::SetParam { target, value: Some(2.0.into()) }).unwrap();
     let e = evaluated(&d, &surface);
     let occlusion = measured(&surface, "occlusion", &[("rays", 4.0.into())]);

@@ -5,9 +5,9 @@ mod common;
 use std::collections::BTreeMap;
 use std::io::{Cursor, Write};
 
-use common::{coat, cube, document, evaluated, group, step};
+use common::{coat, cube, document, evaluated, group, of_layer, of_step, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply, check, lost_names};
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, apply, check, lost_names};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Intake, MeshSource, Unit, write};
 use dustcoat_core::recipe::Recipe;
@@ -30,22 +30,8 @@ fn worn() -> Document {
         default: Value::Number(0.5),
         value: Value::Number(0.5),
     };
-    let cut = Target {
-        layer: Some("l2".into()),
-        step: Some("s2".into()),
-        channel: None,
-        reading: None,
-        key: "cut".into(),
-        inner: None,
-    };
-    let opacity = Target {
-        layer: Some("l1".into()),
-        step: None,
-        channel: None,
-        reading: None,
-        key: "opacity".into(),
-        inner: None,
-    };
+    let cut = of_step("l2", "s2", "cut");
+    let opacity = of_layer("l1", "opacity");
     let d = apply(&d, &Edit::MakeDial { target: cut, dial: dial("Wear"), low: Some(0.9), high: Some(0.1) }).unwrap();
     apply(&d, &Edit::MakeDial { target: opacity, dial: dial("Elsewhere"), low: Some(0.0), high: Some(1.0) }).unwrap()
 }

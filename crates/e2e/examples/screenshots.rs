@@ -94,14 +94,7 @@ impl Shots<'_> {
             page.press(&page.find(".undo").await).await;
         }
         if self.wanted("finishes") {
-            page.click("Finish…").await;
-            page.until("the pictures are there", async || {
-                let script =
-                    "return [...document.querySelectorAll('.finish-card img')].every((i) => i.naturalWidth > 0)";
-                let answer = page.driver.execute(script, vec![]).await;
-                answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)
-            })
-            .await;
+            page.open_finishes().await;
             self.take("finishes").await;
             page.keys(thirtyfour::Key::Escape + "").await;
         }

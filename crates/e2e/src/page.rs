@@ -216,6 +216,27 @@ impl Page {
         self.choose("Draft size", "draft 256").await;
     }
 
+    /// Brings a model in, given as OBJ, and lays a coat of a colour over it.
+    pub async fn coat_block(&self, folder: &Path, obj: &str, color: &str) {
+        let file = folder.join("Sluice block.obj");
+        std::fs::write(&file, obj).expect("the file is written");
+        self.bring_in(&file).await;
+        self.click("Build").await;
+        self.click("Lay a coat").await;
+        self.type_into("Color", color).await;
+    }
+
+    /// Opens the ready finishes and waits for their pictures.
+    pub async fn open_finishes(&self) {
+        self.click("Finish…").await;
+        self.until("the pictures are there", async || {
+            let script = "return [...document.querySelectorAll('.finish-card img')].every((i) => i.naturalWidth > 0)";
+            let answer = self.driver.execute(script, vec![]).await;
+            answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)
+        })
+        .await;
+    }
+
     /// A PNG of the whole page.
     pub async fn screenshot(&self) -> Vec<u8> {
         self.driver.screenshot_as_png().await.expect("the page can be seen")

@@ -21,12 +21,7 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     let server = Server::on(data.path());
     let browser = Browser::start().await;
     let page = browser.page(&server.url, true);
-    let file = data.path().join("Sluice block.obj");
-    std::fs::write(&file, cube()).expect("the file is written");
-    page.bring_in(&file).await;
-    page.click("Build").await;
-    page.click("Lay a coat").await;
-    page.type_into("Color", "#c01808").await;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
     let even = page.view().await;
@@ -83,14 +78,7 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     assert_eq!(page.view().await.difference(&before, 2), 0.0);
 
     // A ready finish lies over it, and takes nothing away.
-    page.click("Finish…").await;
-    page.until("the pictures are there", async || {
-        let script =
-            "return [...document.querySelectorAll('.finish-card img')].every((i) => i.complete && i.naturalWidth > 0)";
-        let answer = page.driver.execute(script, vec![]).await;
-        answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)
-    })
-    .await;
+    page.open_finishes().await;
     assert!(page.attributes("[data-finish]", "data-finish").await.len() >= 16);
     page.control("Search finishes").await.send_keys("limewash").await.expect("keys are taken");
     page.keys(Key::Enter + "").await;

@@ -17,12 +17,7 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     let server = Server::on(data.path());
     let browser = Browser::start().await;
     let page = browser.page(&server.url, true);
-    let file = data.path().join("Sluice block.obj");
-    std::fs::write(&file, cube()).expect("the file is written");
-    page.bring_in(&file).await;
-    page.click("Build").await;
-    page.click("Lay a coat").await;
-    page.type_into("Color", "#c01808").await;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
 
     // The finder shows every candidate on this piece before it is taken.
     page.click("Find a step").await;
@@ -100,12 +95,7 @@ async fn a_number_varies_with_a_mask_a_step_is_seen_alone_and_a_line_is_kept() {
     let server = Server::on(data.path());
     let browser = Browser::start().await;
     let page = browser.page(&server.url, true);
-    let file = data.path().join("Sluice block.obj");
-    std::fs::write(&file, cube()).expect("the file is written");
-    page.bring_in(&file).await;
-    page.click("Build").await;
-    page.click("Lay a coat").await;
-    page.type_into("Color", "#c01808").await;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
     let even = page.view().await;

@@ -55,10 +55,10 @@ function Lines() {
       message: <>{line.name} is out of the cabinet. <Button variant="subtle" onClick={() => { notifications.hide(id); void put(api.restoreLine(line.id)); }}>Put it back</Button></>,
     });
   };
-  if (!lines.data || lines.data.length === 0) return <p className="soft">No starters of your own yet. Under a mask line, choose “Save as a starter”.</p>;
+  if (!lines.data || lines.data.length === 0) return <p className="soft" style={{ marginTop: 14 }}>No starters of your own yet. Under a mask line, choose “Save as a starter”.</p>;
   return (
     <>
-      <h2>Your starters</h2>
+      <h2 style={{ marginTop: 14 }}>Your starters</h2>
       {lines.data.map((line) => (
         <article key={line.id} className="recipe-card" data-line={line.name}>
           <h2>{line.name}</h2>

@@ -4,7 +4,7 @@ import { IconTrash } from "@tabler/icons-react";
 import { type PointerEvent, useRef, useState } from "react";
 
 import type { Between, ParamSpec, RampDrive, Stop, Target } from "../api/types";
-import { setParam } from "../state/document";
+import { plainSpec, setParam } from "../state/document";
 import { ColorField, NumberField } from "./Setting";
 import { useTurning } from "./useTurning";
 
@@ -90,9 +90,7 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   );
 }
 
-const PLACE: ParamSpec = {
-  key: "at", label: "Place", unit: "", min: 0, max: 1, default: 0, type: "number", log: false, choices: [], help: "", group: "", when: ["", []], marks: false, varies: false, ramps: false,
-};
+const PLACE = plainSpec({ key: "at", label: "Place", type: "number", min: 0, max: 1, default: 0 });
 
 function Handle({ stop, spec, picked, pick, remove, placeOf, move }: { stop: Stop; spec: ParamSpec; picked: boolean; pick: () => void; remove: () => void; placeOf: (e: PointerEvent) => number; move: (place: number, done: boolean) => void }) {
   // Where the pointer went down, and whether it has gone far enough since to be a drag: a click only picks the stop.

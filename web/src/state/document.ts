@@ -21,6 +21,11 @@ export function rowOf(layers: Layer[], id: string, inside: string | null = null)
   return null;
 }
 
+/** A setting that no catalog describes, to be told what it is. */
+export const plainSpec = (of: Pick<ParamSpec, "key" | "label" | "type" | "min" | "max" | "default"> & Partial<ParamSpec>): ParamSpec => ({
+  unit: "", log: false, choices: [], help: "", group: "", when: ["", []], marks: false, varies: false, ramps: false, ...of,
+});
+
 export function isDriven(param: Param | undefined): param is Exclude<Param, Value> {
   return typeof param === "object";
 }

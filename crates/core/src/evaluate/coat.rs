@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use super::laid::Laid;
+use super::laid::{Laid, Scratch};
 use super::{EvaluateError, Masks, Plan};
 use crate::finish::channel::{CHANNELS, Channel};
 use crate::mask::line::BATCH;
@@ -101,11 +101,12 @@ pub(super) fn lay(masks: &mut Masks, todo: &[&'static Channel], upto: usize) -> 
         }
         let mut w = [0.0f32; BATCH];
         let w = &mut w[..slices[0].len()];
+        let mut scratch = Scratch::new();
         for (layer, laid) in per_layer.iter().enumerate().filter(|(_, laid)| !laid.is_empty()) {
             weight(plan, &made, layer, b * BATCH, w);
             for (first, laid) in laid {
                 let below = &mut slices[*first..*first + laid.channel.bare.len()];
-                laid.lay(context.surface, &fields[layer], b * BATCH, w, below);
+                laid.lay(context.surface, &fields[layer], b * BATCH, w, &mut scratch, below);
             }
         }
         Ok::<_, Cancelled>(())

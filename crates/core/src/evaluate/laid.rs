@@ -8,7 +8,7 @@ use crate::finish::channel::{AMOUNT, Channel};
 use crate::finish::ramp::Ramp;
 use crate::mask::graded::Amount;
 use crate::mask::line::{Around, BATCH, Bringing, Field, Fields};
-use crate::setting::{DialStates, Param, Resolved, Value, resolve};
+use crate::setting::{DialStates, Param, Resolved, resolve};
 
 /// What a layer lays down in one channel.
 pub struct Laid {
@@ -22,6 +22,20 @@ pub struct Laid {
     pub value: Coating,
     /// blake3 of everything it depends on but for piece and size.
     pub hash: blake3::Hash,
+}
+
+/// What a batch is worked out in, made once for all that is laid.
+pub struct Scratch {
+    scaled: [f32; BATCH],
+    t: [f32; BATCH],
+    values: [[f32; BATCH]; 3],
+}
+
+impl Scratch {
+    /// Nothing in it yet.
+    pub fn new() -> Self {
+        Self { scaled: [0.0; BATCH], t: [0.0; BATCH], values: [[0.0; BATCH]; 3] }
+    }
 }
 
 /// A value of a finish.
@@ -47,11 +61,7 @@ impl Laid {
                 h.update(&[drive.between as u8]).update(&drive.repeat.to_le_bytes());
                 for stop in &drive.stops {
                     h.update(&stop.at.to_bits().to_le_bytes());
-                    match &stop.value {
-                        Value::Number(n) => h.update(&n.to_bits().to_le_bytes()),
-                        Value::Text(t) => h.update(t.as_bytes()),
-                        Value::Bool(_) => &mut h,
-                    };
+                    stop.value.hash_into(&mut h);
                 }
                 Coating::Along(Arc::new(field), Ramp::new(drive))
             }
@@ -69,20 +79,24 @@ impl Laid {
     }
 
     /// Lays a run of it over what lies below: `weight` is mask × opacity from the texel at `start` on, and `below` its components there.
-    pub fn lay(&self, surface: &Surface, fields: &dyn Fields, start: usize, weight: &[f32], below: &mut [&mut [f32]]) {
+    pub fn lay(
+        &self,
+        surface: &Surface,
+        fields: &dyn Fields,
+        start: usize,
+        weight: &[f32],
+        Scratch { scaled, t, values }: &mut Scratch,
+        below: &mut [&mut [f32]],
+    ) {
         let n = weight.len();
-        let mut scaled = [0.0f32; BATCH];
-        let scaled = &mut scaled[..n];
+        let (scaled, t) = (&mut scaled[..n], &mut t[..n]);
         self.amount.fill(surface, fields, start, scaled);
         scaled.iter_mut().zip(weight).for_each(|(a, w)| *a *= w);
-        let mut values = [[0.0f32; BATCH]; 3];
         match &self.value {
             Coating::Even(value) => values.iter_mut().zip(value).for_each(|(v, value)| v[..n].fill(*value)),
             Coating::Along(field, ramp) => {
-                let mut t = [0.0f32; BATCH];
-                let t = &mut t[..n];
                 field.fill(surface, fields, start, t);
-                values.iter_mut().take(ramp.components()).enumerate().for_each(|(c, v)| ramp.read(c, t, &mut v[..n]));
+                ramp.read(t, &mut values.each_mut().map(|v| &mut v[..n])[..below.len()]);
             }
         }
         let all = values.each_ref().map(|v| &v[..n]);

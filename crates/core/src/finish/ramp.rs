@@ -41,16 +41,10 @@ impl Ramp {
         }
     }
 
-    /// Number of components.
-    pub fn components(&self) -> usize {
-        self.values.len()
-    }
-
-    /// Reads a component at places 0…1. Slices of one length.
-    pub fn read(&self, component: usize, t: &[f32], out: &mut [f32]) {
-        let v = &self.values[component];
+    /// Reads its components at places 0…1. Slices of one length, one for each component.
+    pub fn read(&self, t: &[f32], out: &mut [&mut [f32]]) {
         let last = self.at.len() - 1;
-        for (t, out) in t.iter().zip(out) {
+        for (k, t) in t.iter().enumerate() {
             let t = if self.repeat == 1.0 {
                 *t
             } else {
@@ -59,13 +53,13 @@ impl Ramp {
                 if rounds >= self.repeat { 1.0 } else { rounds - rounds.floor() }
             };
             let after = self.at.iter().filter(|a| **a <= t).count();
-            *out = if after == 0 {
-                v[0]
-            } else if after > last {
-                v[last]
-            } else {
-                self.between(component, after - 1, t)
-            };
+            for (c, out) in out.iter_mut().enumerate() {
+                out[k] = match after {
+                    0 => self.values[c][0],
+                    _ if after > last => self.values[c][last],
+                    _ => self.between(c, after - 1, t),
+                };
+            }
         }
     }
 
@@ -127,7 +121,7 @@ mod tests {
 
     fn read(ramp: &Ramp, t: f32) -> f32 {
         let mut out = [0.0];
-        ramp.read(0, &[t], &mut out);
+        ramp.read(&[t], &mut [&mut out]);
         out[0]
     }
 

@@ -40,7 +40,9 @@ fn fit(kind: &str, settings: &mut Settings, diagonal: f32) {
     for spec in kind.specs().iter().filter(|s| s.unit == "mm") {
         let given = match settings.get(spec.key) {
             Some(Param::Const(v)) => v,
-            _ => &spec.default,
+            None => &spec.default,
+            // What is driven stays driven.
+            Some(_) => continue,
         };
         let number = match given {
             Value::Number(n) if *n != 0.0 => *n,

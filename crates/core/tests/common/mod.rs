@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use dustcoat_core::bake::{Extent, Measurement, MeasurementKey, Surface, measure, measurement, reading};
-use dustcoat_core::document::{Document, Layer, LayerKind};
+use dustcoat_core::document::{Document, Layer, LayerKind, Target};
 use dustcoat_core::evaluate::{Cache, Context, Evaluation, evaluate, needs};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
@@ -108,6 +108,21 @@ pub fn numbers<const N: usize>(of: [(&'static str, f64); N]) -> [(&'static str, 
 pub fn step(join: Join, kind: &str, settings: &[(&str, Param)]) -> Step {
     let settings = settings.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect();
     Step { id: String::new(), on: true, join, amount: 1.0.into(), kind: kind.into(), settings }
+}
+
+/// A setting of a step.
+pub fn of_step(layer: &str, step: &str, key: &str) -> Target {
+    Target { step: Some(step.into()), ..of_layer(layer, key) }
+}
+
+/// A setting of a channel.
+pub fn of_channel(layer: &str, channel: &str, key: &str) -> Target {
+    Target { channel: Some(channel.into()), ..of_layer(layer, key) }
+}
+
+/// A setting of a layer itself.
+pub fn of_layer(layer: &str, key: &str) -> Target {
+    Target { layer: Some(layer.into()), step: None, channel: None, reading: None, key: key.into(), inner: None }
 }
 
 /// A coat with all four channels on.

@@ -8,7 +8,7 @@ import { NumberField, spoken, ColorField } from "../../controls/Setting";
 import { Track } from "../../controls/Track";
 import { useTurning } from "../../controls/useTurning";
 import { commit } from "../../state/actions";
-import { allLayers } from "../../state/document";
+import { allLayers, plainSpec } from "../../state/document";
 import { useStore } from "../../state/store";
 
 type Use = Extract<Layer, { kind: "use" }>;
@@ -95,7 +95,7 @@ function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Valu
 /** A dial described as a setting, so that the same controls serve. */
 function specOf(dial: Dial): ParamSpec {
   const type = typeof dial.value === "number" ? "number" : "color";
-  return { key: dial.id, label: dial.label, unit: dial.unit, min: dial.min, max: dial.max, default: dial.default, type, log: false, choices: [], group: "", when: ["", []], marks: false, varies: false, ramps: false, help: "" };
+  return plainSpec({ key: dial.id, label: dial.label, unit: dial.unit, min: dial.min, max: dial.max, default: dial.default, type });
 }
 
 function Tools({ dial }: { dial: Dial }) {

@@ -344,6 +344,9 @@ fn tiny_huge_and_strangely_named_meshes_are_survived() {
         assert_eq!(surface.piece.findings.iter().any(|f| f.remedy.contains("unit")), odd, "{scale}");
     }
     assert!(read("far.obj", at(1e14, "a").as_bytes()).is_err());
+    // A sliver without UVs: a kilometre long, with next to no area, is unwrapped without overflow.
+    let sliver = read("sliver.obj", b"v 0 0 0\nv 1e6 0 0\nv 1e6 1e-9 0\nf 1 2 3\n");
+    assert!(sliver.is_err() || sliver.unwrap().uvs.iter().flatten().all(|v| (0.0..=1.0).contains(v)));
 }
 
 proptest! {

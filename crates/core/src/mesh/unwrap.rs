@@ -230,7 +230,8 @@ fn pack(charts: &[Chart], order: &[usize], scale: f32) -> Option<Vec<Vec2>> {
     let mut atlas = AtlasAllocator::with_options(size2(STEPS, STEPS), &options);
     let mut places = vec![Vec2::ZERO; charts.len()];
     for i in order {
-        let steps = |mm: f32| (mm * scale).ceil() as i32 + 2 * PADDING;
+        // A sliver of next to no area asks for a scale at which its length is beyond any integer: too long is long enough.
+        let steps = |mm: f32| (mm * scale).ceil().min(STEPS as f32) as i32 + 2 * PADDING;
         let room = atlas.allocate(size2(steps(charts[*i].size.x), steps(charts[*i].size.y)))?;
         places[*i] = Vec2::new((room.rectangle.min.x + PADDING) as f32, (room.rectangle.min.y + PADDING) as f32);
     }

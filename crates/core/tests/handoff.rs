@@ -3,13 +3,15 @@
 mod common;
 
 use std::io::Cursor;
+use std::sync::Arc;
 
-use common::{coat, cube, document, evaluated, measured, of_channel, step};
+use common::{add_box, coat, cube, document, evaluated, measured, of_channel, step, with_context};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Edit, apply};
-use dustcoat_core::handoff::{HandoffError, Layout, MAPS, write};
+use dustcoat_core::document::{Document, Edit, apply};
+use dustcoat_core::evaluate::{Cache, EvaluateError, LayerCoverage};
+use dustcoat_core::handoff::{Handoff, HandoffError, Layout, MAPS, PlannedFile, write};
 use dustcoat_core::mask::Join;
-use dustcoat_core::mesh::Sheet;
+use dustcoat_core::mesh::{Piece, Sheet, Soup};
 
 struct Png {
     size: u32,
@@ -145,6 +147,117 @@ fn the_gutter_around_a_chart_carries_its_colour_on() {
     for (texel, from) in &surface.atlas.gutter {
         assert_eq!(at(*texel as usize), at(surface.atlas.texel[*from as usize] as usize));
     }
+}
+
+/// Two boxes, each in a UV square of its own.
+fn two_sheets() -> Arc<Piece> {
+    let mut soup = Soup::default();
+    add_box(&mut soup, [0.0; 3], [30.0; 3], [0.0, 0.0, 1.0, 1.0]);
+    add_box(&mut soup, [50.0, 0.0, 0.0], [90.0, 20.0, 30.0], [1.0, 0.0, 2.0, 1.0]);
+    Arc::new(Piece::build(soup).unwrap())
+}
+
+/// The files of a document at 512, and the coverage, worked out on a surface of that size or less; bands are as low as they get.
+fn at_512(d: &Document, on: u32) -> (Vec<(PlannedFile, Vec<u8>)>, Vec<LayerCoverage>) {
+    let surface = Surface::new(two_sheets(), on);
+    let layout = Layout { size: 512, height_range: 1.0, ..Layout::default() };
+    let files = layout.plan("Boxes", &surface.piece.sheets).unwrap();
+    let mut out = vec![];
+    let coverage = with_context(d, &surface, &Cache::new(1 << 28), |context| {
+        let job = Handoff { document: d, context, layout: &layout, files: &files, occlusion: None, budget: 0 };
+        job.write::<EvaluateError>(&mut |file, bytes| {
+            out.push((file.clone(), bytes));
+            Ok(())
+        })
+        .unwrap()
+    });
+    out.sort_by(|a, b| a.0.name.cmp(&b.0.name));
+    (out, coverage)
+}
+
+fn weathered(around: bool) -> Document {
+    let mut steps = vec![
+        step(Join::Replace, "perlin", &[("size", 15.0.into())]),
+        step(Join::Multiply, "facing", &[]),
+        step(Join::Replace, "levels", &[("black", 0.1.into()), ("white", 0.6.into())]),
+    ];
+    if around {
+        steps.push(step(Join::Add, "edges", &[]));
+        steps.push(step(Join::Replace, "blur", &[("radius", 0.6.into())]));
+        steps.push(step(Join::Replace, "grow", &[("by", 1.0.into()), ("softness", 0.4.into())]));
+        steps.push(step(Join::Multiply, "worley", &[("size", 9.0.into())]));
+    }
+    let mut d = document(vec![coat("l1", "#3366cc", vec![]), coat("l2", "#cc9933", steps)]);
+    d.layers[1].publish = Some("weather".into());
+    d.layers.push(coat("l3", "#222222", vec![step(Join::Replace, "follow", &[("name", "weather".into())])]));
+    d.layers[2].opacity = 0.5.into();
+    d
+}
+
+#[test]
+fn bands_hold_what_the_whole_holds_where_nothing_looks_around() {
+    let d = weathered(false);
+    let ((whole, covered), (banded, in_bands)) = (at_512(&d, 512), at_512(&d, 128));
+    assert_eq!(whole.len(), 11, "five maps of two sheets, and a dressed piece");
+    for ((file, a), (other, b)) in whole.iter().zip(&banded) {
+        assert_eq!(file, other);
+        if file.map == "glb" {
+            let pictures = |bytes: &[u8]| gltf::Gltf::from_slice(bytes).unwrap().images().len();
+            assert_eq!(pictures(a), pictures(b));
+            continue;
+        }
+        let (a, b) = (read(a), read(b));
+        assert_eq!((a.size, a.bits, a.srgb), (b.size, b.bits, b.srgb));
+        if !file.map.starts_with("normal") {
+            assert!(a.bytes == b.bytes, "{}", file.name);
+            continue;
+        }
+        // Slopes are one-sided along the charts' borders in bands: there, and nowhere else, a slope may differ.
+        let apart = |(a, b): (&[u8], &[u8])| a.iter().zip(b).map(|(a, b)| a.abs_diff(*b)).max().unwrap();
+        let unlike = a.bytes.chunks_exact(3).zip(b.bytes.chunks_exact(3)).filter(|p| apart(*p) > 2).count();
+        assert!(unlike < 512 * 512 / 20, "{}: {unlike}", file.name);
+    }
+    for (a, b) in covered.iter().zip(&in_bands) {
+        assert!((a.mask - b.mask).abs() < 1e-4 && (a.visible - b.visible).abs() < 1e-4, "{a:?} {b:?}");
+    }
+}
+
+#[test]
+fn what_looks_around_or_is_measured_looks_the_same_in_bands() {
+    let d = weathered(true);
+    let ((whole, covered), (banded, in_bands)) = (at_512(&d, 512), at_512(&d, 256));
+    for ((file, a), (_, b)) in
+        whole.iter().zip(&banded).filter(|(a, _)| ["base_color", "orm"].contains(&a.0.map.as_str()))
+    {
+        let (a, b) = (read(a), read(b));
+        let sum: u64 = a.bytes.iter().zip(&b.bytes).map(|(a, b)| u64::from(a.abs_diff(*b))).sum();
+        let mean = sum as f64 / a.bytes.len() as f64;
+        assert!(mean < 2.0, "{}: {mean} of 255", file.name);
+        assert!(file.map != "base_color" || mean > 0.0, "it is worked out elsewhere");
+    }
+    for (a, b) in covered.iter().zip(&in_bands) {
+        assert!((a.mask - b.mask).abs() < 0.01 && (a.visible - b.visible).abs() < 0.01, "{a:?} {b:?}");
+    }
+    assert!((0.02..0.9).contains(&covered[1].mask), "{}", covered[1].mask);
+}
+
+#[test]
+fn a_hand_off_in_bands_stops_when_asked_and_refuses_more_texels_than_there_are_numbers() {
+    let (d, surface, cache) = (weathered(false), Surface::new(two_sheets(), 64), Cache::new(1 << 20));
+    let layout = Layout { size: 512, ..Layout::default() };
+    let files = layout.plan("Boxes", &surface.piece.sheets).unwrap();
+    with_context(&d, &surface, &cache, |context| {
+        let job = Handoff { document: &d, context, layout: &layout, files: &files, occlusion: None, budget: 0 };
+        let stop = job.write::<EvaluateError>(&mut |_, _| {
+            context.cancel.cancel();
+            Ok(())
+        });
+        assert!(matches!(stop, Err(EvaluateError::Cancelled(_))));
+    });
+    let many: Vec<Sheet> = (1001..1101).map(|udim| Sheet { name: udim.to_string(), udim }).collect();
+    let large = Layout { size: 8192, ..Layout::default() };
+    assert_eq!(large.plan("P", &many).unwrap_err(), HandoffError::TooMany(100, 8192));
+    assert!(large.plan("P", &one_sheet()).is_ok());
 }
 
 #[test]

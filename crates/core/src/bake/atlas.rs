@@ -5,6 +5,8 @@
 //! triangle comes within [`BORDER`] of its centre: such border texels take the nearest point and weigh nothing. Gutter texels beyond them are copied
 //! from the nearest covered texel.
 
+use std::ops::Range;
+
 use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 
@@ -14,7 +16,8 @@ use crate::mesh::Piece;
 pub const NONE: u32 = u32::MAX;
 /// How far from its centre, in texels, a triangle still covers a border texel: just over half a texel's diagonal.
 const BORDER: f32 = 0.75;
-const BAND: u32 = 32;
+/// Rows that are laid out in one go.
+pub const BAND: u32 = 32;
 
 /// Covered texels of all sheets. All vectors have one entry per covered texel unless said.
 #[derive(Debug, Default, PartialEq)]
@@ -23,6 +26,8 @@ pub struct Atlas {
     pub size: u32,
     /// Number of sheets.
     pub sheets: u32,
+    /// The first row of the squares that it holds: 0 but for a band of a surface too large to hold whole.
+    pub first_row: u32,
     /// Index into the squares, row by row from the top, one sheet after the other.
     pub texel: Vec<u32>,
     /// Position in mm, x.
@@ -43,7 +48,7 @@ pub struct Atlas {
     pub part: Vec<u16>,
     /// Surface area of the texel in mm²; 0 for border texels.
     pub area: Vec<f32>,
-    /// Sheets × size × size: index of the covered texel, or [`NONE`].
+    /// Rows × size, from the first row held on: index of the covered texel, or [`NONE`].
     pub lookup: Vec<u32>,
     /// Gutter texels as (index into the squares, covered texel to copy).
     pub gutter: Vec<(u32, u32)>,
@@ -67,19 +72,39 @@ struct Texel {
 impl Atlas {
     /// Lays a piece out at `size` × `size` texels. The same on every machine and thread count.
     pub fn build(piece: &Piece, size: u32) -> Atlas {
-        let sheets = piece.sheets.len() as u32;
-        let mut atlas = Atlas { size, sheets, lookup: vec![NONE; (sheets * size * size) as usize], ..Atlas::default() };
+        let mut atlas = Self::rows(piece, size, 0..piece.sheets.len() as u32 * size);
+        let inner = atlas.area.iter().filter(|a| **a > 0.0).count().max(1);
+        atlas.texel_length = (atlas.total_area / inner as f64).sqrt() as f32;
+        atlas
+    }
+
+    /// Some rows of it, which begin and end at multiples of [`BAND`] in their square or at its end; the length of a texel is the caller's to say.
+    pub fn rows(piece: &Piece, size: u32, rows: Range<u32>) -> Atlas {
+        let (sheets, first_row) = (piece.sheets.len() as u32, rows.start);
+        let lookup = vec![NONE; (rows.len() as u32 * size) as usize];
+        let mut atlas = Atlas { size, sheets, first_row, lookup, ..Atlas::default() };
         let bands = bin_triangles(piece, size);
-        let rows: Vec<Vec<Texel>> =
-            bands.par_iter().enumerate().map(|(b, list)| raster_band(piece, size, b as u32, list)).collect();
-        for t in rows.iter().flatten() {
+        let group = |row: u32| (row / size * size.div_ceil(BAND) + row % size / BAND) as usize;
+        let groups = group(rows.start)..group(rows.end - 1) + 1;
+        let texels: Vec<Vec<Texel>> =
+            groups.into_par_iter().map(|b| raster_band(piece, size, b as u32, &bands[b])).collect();
+        for t in texels.iter().flatten() {
             atlas.push(piece, t);
         }
         atlas.total_area = atlas.area.iter().map(|a| f64::from(*a)).sum();
-        let inner = atlas.area.iter().filter(|a| **a > 0.0).count().max(1);
-        atlas.texel_length = (atlas.total_area / inner as f64).sqrt() as f32;
         atlas.fill_gutter();
         atlas
+    }
+
+    /// Where a texel of the squares stands in `lookup`.
+    #[inline]
+    pub fn place(&self, at: u32) -> usize {
+        (at - self.first_row * self.size) as usize
+    }
+
+    /// Whether it holds all rows.
+    pub fn is_whole(&self) -> bool {
+        self.lookup.len() == (self.sheets * self.size * self.size) as usize
     }
 
     /// Number of covered texels.
@@ -150,7 +175,8 @@ impl Atlas {
             a * t.weights.x + b * t.weights.y + c * t.weights.z
         };
         let (p, n) = (mix(&piece.positions), mix(&piece.normals).normalize_or(Vec3::Y));
-        self.lookup[t.at as usize] = self.texel.len() as u32;
+        let place = self.place(t.at);
+        self.lookup[place] = self.texel.len() as u32;
         self.texel.push(t.at);
         self.px.push(p.x);
         self.py.push(p.y);
@@ -170,6 +196,7 @@ impl Atlas {
         let size = self.size as i32;
         let padding = self.padding();
         let mut source = self.lookup.clone();
+        let (held, start) = (self.lookup.len() as u32, self.first_row * self.size);
         let mut front: Vec<u32> = self.texel.clone();
         const AROUND: [(i32, i32); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
         for _ in 0..padding {
@@ -183,10 +210,14 @@ impl Atlas {
                         continue;
                     }
                     let to = square + (y * size + x) as u32;
-                    if source[to as usize] == NONE {
-                        source[to as usize] = source[from as usize];
+                    if !(start..start + held).contains(&to) {
+                        continue;
+                    }
+                    let (there, here) = (self.place(to), self.place(from));
+                    if source[there] == NONE {
+                        source[there] = source[here];
                         next.push(to);
-                        self.gutter.push((to, source[from as usize]));
+                        self.gutter.push((to, source[here]));
                     }
                 }
             }

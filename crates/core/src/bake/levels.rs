@@ -1,10 +1,16 @@
 //! The same surface at coarser sizes: what reaches far is worked out where a texel is about as long as it needs to be, so that it costs little and looks alike
 //! at every texture size.
+//!
+//! What lies where between two sizes is found once ([`Between`]): where all that a texel is mixed from lies in its own chart, as nearly everywhere, values are mixed row by row;
+//! along the charts' borders one by one.
+
+use std::borrow::Cow;
 
 use rayon::prelude::*;
 
 use super::Surface;
-use super::atlas::NONE;
+use super::atlas::{Atlas, NONE};
+use super::spans::{ACROSS, Spans, owners};
 use crate::raster::Plane;
 
 /// The least size that is gone down to.
@@ -24,9 +30,77 @@ impl Surface {
     }
 }
 
+/// How the texels of two sizes lie to each other.
+pub struct Between {
+    /// Coarse texels with four fine ones of their chart.
+    children: Spans,
+    /// Fine texels that lie between four coarse ones of their chart, or filled across a seam.
+    mixed: Spans,
+}
+
+impl Between {
+    /// Of a surface and the one at half its size.
+    pub(super) fn build(fine: &Surface, coarse: &Surface) -> Between {
+        let (from, to) = (&fine.links().chart, &coarse.links().chart);
+        let four = |i: usize| children(fine, coarse, i).iter().all(|j| *j != NONE && from[*j as usize] == to[i]);
+        let lies = owners(coarse);
+        let mixed = |i: usize| {
+            let corner = around(fine, coarse, i);
+            let fits = |at: usize| lies[at] == ACROSS || lies[at] == from[i];
+            (0..4).all(|k| corner.at(coarse.atlas.size, k).is_some_and(fits))
+        };
+        Between { children: Spans::of(coarse, four), mixed: Spans::of(fine, mixed) }
+    }
+}
+
+/// The upper left of the four coarse texels around a fine one: sheet, place, and how far to the right and down of its centre the fine one's lies, in coarse texels.
+struct Corner {
+    sheet: u32,
+    x: i32,
+    y: i32,
+    part: [f32; 2],
+}
+
+impl Corner {
+    /// Index into the coarse squares of the `k`th of the four, if it lies in its square.
+    fn at(&self, size: u32, k: u32) -> Option<usize> {
+        let (x, y) = (self.x + (k % 2) as i32, self.y + (k / 2) as i32);
+        let inside = x >= 0 && y >= 0 && x < size as i32 && y < size as i32;
+        inside.then(|| ((self.sheet * size + y as u32) * size + x as u32) as usize)
+    }
+
+    /// The share of the `k`th.
+    fn weight(&self, k: u32) -> f32 {
+        let share = |on: bool, part: f32| if on { part } else { 1.0 - part };
+        share(k % 2 == 1, self.part[0]) * share(k / 2 == 1, self.part[1])
+    }
+}
+
+fn around(fine: &Surface, coarse: &Surface, i: usize) -> Corner {
+    let b = &fine.atlas;
+    let sheet = if b.sheets > 1 { b.texel[i] / (b.size * b.size) } else { 0 };
+    debug_assert_eq!(coarse.atlas.size * 2, b.size);
+    // Fine texel centres lie a quarter of a coarse texel beside coarse centres.
+    let low = |v: u16| (i32::from(v) - 1).div_euclid(2);
+    let part = |v: u16| if v % 2 == 0 { 0.75 } else { 0.25 };
+    let [x, y] = fine.links().place[i];
+    Corner { sheet, x: low(x), y: low(y), part: [part(x), part(y)] }
+}
+
+/// The four fine texels on a coarse one, [`NONE`] where nothing lies.
+fn children(fine: &Surface, coarse: &Surface, i: usize) -> [u32; 4] {
+    let (a, b) = (&fine.atlas, &coarse.atlas);
+    let sheet = if b.sheets > 1 { b.texel[i] / (b.size * b.size) } else { 0 };
+    let [x, y] = coarse.links().place[i].map(u32::from);
+    std::array::from_fn(|k| {
+        let (x, y) = (2 * x + k as u32 % 2, 2 * y + k as u32 / 2);
+        a.lookup[((sheet * a.size + y) * a.size + x) as usize]
+    })
+}
+
 /// A plane of the finest of some levels on the coarsest.
-pub fn down(levels: &[&Surface], plane: &[f32]) -> Plane {
-    levels.windows(2).fold(plane.to_vec(), |plane, pair| halve(pair[0], pair[1], &plane))
+pub fn down<'a>(levels: &[&Surface], plane: &'a [f32]) -> Cow<'a, [f32]> {
+    levels.windows(2).fold(Cow::Borrowed(plane), |plane, pair| Cow::Owned(halve(pair[0], pair[1], &plane)))
 }
 
 /// A plane of the coarsest of some levels on the finest.
@@ -36,60 +110,77 @@ pub fn up(levels: &[&Surface], plane: Plane) -> Plane {
 
 /// The mean of the up to four texels that lie on each coarse one and are of its chart.
 fn halve(fine: &Surface, coarse: &Surface, plane: &[f32]) -> Plane {
-    let (a, b) = (&fine.atlas, &coarse.atlas);
-    let (to, from) = (&coarse.links().chart, &fine.links().chart);
-    let (places, square) = (&coarse.links().place, b.size * b.size);
-    let one = |i: usize| {
-        let sheet = if b.sheets > 1 { b.texel[i] / square } else { 0 };
-        let [x, y] = places[i].map(u32::from);
-        let child = |k: u32| {
-            let at = sheet * a.size * a.size + (2 * y + k / 2) * a.size + 2 * x + k % 2;
-            Some(a.lookup[at as usize]).filter(|j| *j != NONE)
-        };
-        let own = (0..4).filter_map(child).filter(|j| from[*j as usize] == to[i]);
-        let (sum, count) = own.fold((0.0f32, 0u32), |(sum, n), j| (sum + plane[j as usize], n + 1));
-        if count > 0 {
-            return sum / count as f32;
+    let spans = &fine.between().children;
+    let mut out = vec![0.0f32; coarse.atlas.len()];
+    spans.parts(&mut out).into_par_iter().with_min_len(16).for_each(|(span, out)| {
+        // Where four lie side by side, their rows follow each other in the plane as well.
+        let [upper, _, lower, _] = children(fine, coarse, span.first as usize);
+        let (upper, lower) = (&plane[upper as usize..], &plane[lower as usize..]);
+        for ((out, a), b) in out.iter_mut().zip(upper.as_chunks::<2>().0).zip(lower.as_chunks::<2>().0) {
+            *out = (a[0] + a[1] + (b[0] + b[1])) * 0.25;
         }
-        let uv = [(x as f32 + 0.5) / b.size as f32, (y as f32 + 0.5) / b.size as f32];
-        a.at_uv(sheet as u16, uv).map_or(0.0, |j| plane[j as usize])
-    };
-    (0..b.len()).into_par_iter().with_min_len(4096).map(one).collect()
+    });
+    let (to, from) = (&coarse.links().chart, &fine.links().chart);
+    spans.fill_rest(&mut out, |i| {
+        let all = children(fine, coarse, i);
+        let own = all.into_iter().filter(|j| *j != NONE && from[*j as usize] == to[i]);
+        let (sum, count) = own.fold((0.0f32, 0u32), |(sum, n), j| (sum + plane[j as usize], n + 1));
+        if count > 0 { sum / count as f32 } else { beside(&coarse.atlas, i, &fine.atlas, plane) }
+    });
+    out
+}
+
+/// The value of another size's texel nearest to a covered texel's place.
+fn beside(of: &Atlas, i: usize, other: &Atlas, plane: &[f32]) -> f32 {
+    let (at, size) = (of.texel[i], of.size);
+    let uv = [at % size, at / size % size].map(|v| (v as f32 + 0.5) / size as f32);
+    other.at_uv((at / (size * size)) as u16, uv).map_or(0.0, |j| plane[j as usize])
 }
 
 /// Mixed from the four coarse texels around each fine one, or from what lies across the seam where they end.
 fn double(coarse: &Surface, fine: &Surface, plane: &[f32]) -> Plane {
     let (a, b) = (&coarse.atlas, &fine.atlas);
-    let (from, to) = (&coarse.links().chart, &fine.links().chart);
     let square = coarse.seams().square(a, plane);
-    let places = &fine.links().place;
-    let one = |i: usize| {
-        let sheet = if b.sheets > 1 { b.texel[i] / (b.size * b.size) } else { 0 };
-        let [x, y] = places[i].map(u32::from);
-        let place = |v: u32| (v as f32 + 0.5) * 0.5 - 0.5;
-        let (u, v) = (place(x), place(y));
-        let (low_x, low_y) = (u.floor(), v.floor());
+    let spans = &fine.between().mixed;
+    let mut out = vec![0.0f32; b.len()];
+    spans.parts(&mut out).into_par_iter().with_min_len(16).for_each(|(span, out)| {
+        let corner = around(fine, coarse, span.first as usize);
+        let upper = corner.at(a.size, 0).expect("those of a span have all four");
+        let (upper, lower) = (&square[upper..], &square[upper + a.size as usize..]);
+        let (high, low) = (1.0 - corner.part[1], corner.part[1]);
+        // An odd texel and the even one after it lie between the same two columns.
+        let alone = usize::from(corner.part[0] > 0.5);
+        let (first, pairs) = out.split_at_mut(alone);
+        let column = |c: usize| upper[c] * high + lower[c] * low;
+        if let Some(first) = first.first_mut() {
+            *first = column(0) * 0.25 + column(1) * 0.75;
+        }
+        let (upper, lower) = (&upper[alone..], &lower[alone..]);
+        let (both, last) = pairs.as_chunks_mut::<2>();
+        let columns = upper.windows(2).zip(lower.windows(2));
+        for (pair, (u, l)) in both.iter_mut().zip(columns) {
+            let (left, right) = (u[0] * high + l[0] * low, u[1] * high + l[1] * low);
+            *pair = [left * 0.75 + right * 0.25, left * 0.25 + right * 0.75];
+        }
+        if let Some(last) = last.first_mut() {
+            let c = both.len() + alone;
+            *last = column(c) * 0.75 + column(c + 1) * 0.25;
+        }
+    });
+    let (from, to) = (&coarse.links().chart, &fine.links().chart);
+    spans.fill_rest(&mut out, |i| {
+        let corner = around(fine, coarse, i);
         let (mut sum, mut total) = (0.0f32, 0.0f32);
         for k in 0..4 {
-            let (dx, dy) = ((k % 2) as f32, (k / 2) as f32);
-            let (cx, cy) = (low_x + dx, low_y + dy);
-            if cx < 0.0 || cy < 0.0 || cx >= a.size as f32 || cy >= a.size as f32 {
-                continue;
-            }
-            let at = (sheet * a.size * a.size + cy as u32 * a.size + cx as u32) as usize;
+            let Some(at) = corner.at(a.size, k) else { continue };
             let covered = a.lookup[at];
             let elsewhere = covered != NONE && from[covered as usize] != to[i];
-            let weight = (1.0 - (u - cx).abs()).max(0.0) * (1.0 - (v - cy).abs()).max(0.0);
             if !elsewhere && !square[at].is_nan() {
-                sum += square[at] * weight;
-                total += weight;
+                sum += square[at] * corner.weight(k);
+                total += corner.weight(k);
             }
         }
-        if total > 1e-3 {
-            return sum / total;
-        }
-        let uv = [(x as f32 + 0.5) / b.size as f32, (y as f32 + 0.5) / b.size as f32];
-        a.at_uv(sheet as u16, uv).map_or(0.0, |j| plane[j as usize])
-    };
-    (0..b.len()).into_par_iter().with_min_len(4096).map(one).collect()
+        if total > 1e-3 { sum / total } else { beside(b, i, a, plane) }
+    });
+    out
 }

@@ -3,6 +3,7 @@
 //! [`Surface`] is a piece laid out at a size, with a ray caster and a seam map; [`measurement`] holds what costs rays, [`reading`] what masks take of it.
 
 pub mod atlas;
+pub mod band;
 pub mod bvh;
 pub mod finer;
 pub mod frame;
@@ -14,6 +15,7 @@ pub mod rays;
 pub mod reading;
 pub mod rows;
 pub mod seams;
+pub mod spans;
 mod triangles;
 
 use std::sync::{Arc, OnceLock};
@@ -21,6 +23,7 @@ use std::sync::{Arc, OnceLock};
 use crate::mesh::Piece;
 
 pub use atlas::Atlas;
+pub use band::Band;
 pub use bvh::Bvh;
 pub use finer::{BaseNormals, Finer};
 pub use links::Links;
@@ -44,6 +47,8 @@ pub struct Surface {
     links: OnceLock<Links>,
     rows: OnceLock<Rows>,
     coarser: OnceLock<Box<Surface>>,
+    between: OnceLock<levels::Between>,
+    straight: [OnceLock<spans::Straight>; 2],
 }
 
 impl Surface {
@@ -80,6 +85,8 @@ impl Surface {
             links: OnceLock::new(),
             rows: OnceLock::new(),
             coarser: OnceLock::new(),
+            between: OnceLock::new(),
+            straight: [OnceLock::new(), OnceLock::new()],
         }
     }
 
@@ -123,6 +130,16 @@ impl Surface {
     /// The same piece at half the size, laid out when first asked for.
     pub fn coarser(&self) -> &Surface {
         self.coarser.get_or_init(|| Box::new(Surface::new(self.piece.clone(), self.atlas.size / 2)))
+    }
+
+    /// How its texels lie to those at half the size, found when first asked for.
+    fn between(&self) -> &levels::Between {
+        self.between.get_or_init(|| levels::Between::build(self, self.coarser()))
+    }
+
+    /// Its texels along a side of the squares, across (0) or down (1), found when first asked for.
+    pub fn straight(&self, side: usize) -> &spans::Straight {
+        self.straight[side].get_or_init(|| spans::Straight::build(self, side))
     }
 
     /// Where its charts end, found when first asked for.

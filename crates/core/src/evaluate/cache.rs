@@ -1,5 +1,6 @@
 //! What was computed before, by content hash, within a byte budget.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use quick_cache::Weighter;
@@ -20,6 +21,8 @@ impl Weighter<String, Arc<Plane>> for Bytes {
 pub struct Cache {
     inner: Inner<String, Arc<Plane>, Bytes>,
     budget: u64,
+    /// What never goes.
+    known: BTreeMap<String, Arc<Plane>>,
 }
 
 /// A cache shared by whoever evaluates.
@@ -28,13 +31,18 @@ pub type Store = Arc<Cache>;
 impl Cache {
     /// A cache of at most `budget` bytes.
     pub fn new(budget: u64) -> Self {
+        Self::knowing(BTreeMap::new(), budget)
+    }
+
+    /// The same with planes that are known beforehand, outside the budget, and never go.
+    pub fn knowing(known: BTreeMap<String, Arc<Plane>>, budget: u64) -> Self {
         // Planes are megabytes: the estimate of entries only sizes the index.
-        Self { inner: Inner::with_weighter(1024, budget, Bytes), budget }
+        Self { inner: Inner::with_weighter(1024, budget, Bytes), budget, known }
     }
 
     /// The plane of a key, if it is still there.
     pub fn get(&self, key: &str) -> Option<Arc<Plane>> {
-        self.inner.get(key)
+        self.known.get(key).cloned().or_else(|| self.inner.get(key))
     }
 
     /// Keeps a plane and hands it back.

@@ -1,5 +1,6 @@
 //! Coverage: the share of the piece's surface area that a layer's mask covers, and the share where it stays visible.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use rayon::prelude::*;
@@ -42,9 +43,16 @@ pub(super) fn coverage(
         Some(sums) => sums,
         None => {
             computed.push("coverage".into());
-            context.cache.put(key, sum(plan, masks, context)?)
+            let sums = sums(plan, masks, context, 0..context.surface.atlas.len())?;
+            let total = context.surface.atlas.total_area.max(1e-12);
+            context.cache.put(key, sums.iter().map(|s| (s / total) as f32).collect())
         }
     };
+    Ok(shares(plan, &sums))
+}
+
+/// The layers' coverage from the shares of each: of its mask, and visible.
+pub(super) fn shares(plan: &Plan, sums: &[f32]) -> Vec<LayerCoverage> {
     let mut out: Vec<LayerCoverage> = plan
         .layers
         .iter()
@@ -62,30 +70,35 @@ pub(super) fn coverage(
             out[p].visible += out[i].visible;
         }
     }
-    Ok(out)
+    out
 }
 
-fn sum(plan: &Plan, masks: &[Option<Arc<Plane>>], context: &Context) -> Result<Plane, EvaluateError> {
-    let atlas = &context.surface.atlas;
+/// Area in mm² that each layer's mask covers, and that stays visible, over some covered texels.
+pub(super) fn sums(
+    plan: &Plan,
+    masks: &[Option<Arc<Plane>>],
+    context: &Context,
+    of: Range<usize>,
+) -> Result<Vec<f64>, EvaluateError> {
     let layers = plan.layers.len();
-    let blocks: Vec<Vec<f64>> = atlas
-        .area
+    let blocks: Vec<Vec<f64>> = context.surface.atlas.area[of.clone()]
         .par_chunks(BATCH)
         .enumerate()
         .map(|(b, area)| {
             context.cancel.check()?;
+            let start = of.start + b * BATCH;
             let mut sums = vec![0.0f64; 2 * layers];
             let (mut w, mut seen) = ([0.0f32; BATCH], [1.0f32; BATCH]);
             let (w, seen) = (&mut w[..area.len()], &mut seen[..area.len()]);
             for i in (0..layers).rev().filter(|i| plan.layers[*i].counts) {
                 sums[2 * i] = match &masks[i] {
-                    Some(m) => area.iter().zip(&m[b * BATCH..]).map(|(a, m)| f64::from(a * m)).sum(),
+                    Some(m) => area.iter().zip(&m[start..]).map(|(a, m)| f64::from(a * m)).sum(),
                     None => area.iter().map(|a| f64::from(*a)).sum(),
                 };
                 if plan.layers[i].finish.is_none() {
                     continue;
                 }
-                weight(plan, masks, i, b * BATCH, w);
+                weight(plan, masks, i, start, w);
                 let mut visible = 0.0f64;
                 for ((a, w), s) in area.iter().zip(w.iter()).zip(seen.iter_mut()) {
                     visible += f64::from(a * w * *s);
@@ -96,6 +109,5 @@ fn sum(plan: &Plan, masks: &[Option<Arc<Plane>>], context: &Context) -> Result<P
             Ok::<_, Cancelled>(sums)
         })
         .collect::<Result<_, _>>()?;
-    let total = atlas.total_area.max(1e-12);
-    Ok((0..2 * layers).map(|k| (blocks.iter().map(|b| b[k]).sum::<f64>() / total) as f32).collect())
+    Ok((0..2 * layers).map(|k| blocks.iter().map(|b| b[k]).sum()).collect())
 }

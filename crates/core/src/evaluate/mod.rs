@@ -4,6 +4,7 @@
 //! content hash of its own settings and its inputs — pattern fields, masks, channels, coverage — kept in a [`Cache`] within a byte
 //! budget, so only what changed is computed. Nothing else has a say: the same document gives the same bytes at every thread count.
 
+pub mod bands;
 mod cache;
 mod coat;
 mod coverage;
@@ -116,17 +117,24 @@ impl Fields for LineFields<'_> {
 /// [`EvaluateError::Missing`] names the first reading that must be measured before; [`EvaluateError::Cancelled`] when asked to stop.
 pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
     let plan = Plan::new(document, &context.surface.piece);
-    let mut masks = Masks::new(&plan, context, plan.counting(), true)?;
+    let (channels, keys, masks, mut computed) = coats(&plan, context)?;
+    let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
+    Ok(Evaluation { channels, keys, coverage, computed })
+}
+
+type Coats = (BTreeMap<&'static str, Arc<Plane>>, BTreeMap<&'static str, String>, Vec<Option<Arc<Plane>>>, Vec<String>);
+
+/// All channels, their keys, the masks of the layers that are shown, and what was computed.
+fn coats(plan: &Plan, context: &Context) -> Result<Coats, EvaluateError> {
+    let mut masks = Masks::new(plan, context, plan.counting(), true)?;
     for i in plan.counting() {
         masks.of(i)?;
     }
     let (channels, keys) = coat::channels(&mut masks)?;
-    let Masks { done, mut computed, .. } = masks;
+    let Masks { done, computed, .. } = masks;
     // Masks of hidden layers are only read by others.
-    let masks: Vec<Option<Arc<Plane>>> =
-        done.into_iter().zip(&plan.layers).map(|(m, l)| m.flatten().filter(|_| l.counts)).collect();
-    let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
-    Ok(Evaluation { channels, keys, coverage, computed })
+    let masks = done.into_iter().zip(&plan.layers).map(|(m, l)| m.flatten().filter(|_| l.counts)).collect();
+    Ok((channels, keys, masks, computed))
 }
 
 /// The mask of one layer by itself, whether or not the layer is shown: one value per covered texel, and its content hash.

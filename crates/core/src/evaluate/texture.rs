@@ -27,10 +27,10 @@ pub fn scatter<const N: usize>(
     let values: Vec<[u8; N]> = (0..atlas.len()).into_par_iter().with_min_len(4096).map(texel).collect();
     let mut out: Vec<[u8; N]> = vec![empty; atlas.lookup.len()];
     for (at, v) in atlas.texel.iter().zip(&values) {
-        out[*at as usize] = *v;
+        out[atlas.place(*at)] = *v;
     }
     for (at, from) in &atlas.gutter {
-        out[*at as usize] = values[*from as usize];
+        out[atlas.place(*at)] = values[*from as usize];
     }
     out.into_flattened()
 }

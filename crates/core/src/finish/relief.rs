@@ -21,12 +21,23 @@ pub fn normals(surface: &Surface, height: &[f32]) -> Vec<[f32; 3]> {
     if flat {
         return (0..surface.atlas.len()).map(own).collect();
     }
-    let square = surface.seams().square(&surface.atlas, height);
+    let square =
+        if surface.atlas.is_whole() { surface.seams().square(&surface.atlas, height) } else { alone(surface, height) };
     let one = |i: usize| {
         let bent = normal(surface, &square, i);
         if base.is_some() { combine(own(i), bent) } else { bent }
     };
     (0..surface.atlas.len()).into_par_iter().with_min_len(1024).map(one).collect()
+}
+
+/// The rows of a band without what lies across seams, which it doesn't know, and without border texels, which hold the value at the border: slopes are one-sided there.
+fn alone(surface: &Surface, height: &[f32]) -> Vec<f32> {
+    let atlas = &surface.atlas;
+    let mut out = vec![f32::NAN; atlas.lookup.len()];
+    for ((at, h), _) in atlas.texel.iter().zip(height).zip(&atlas.area).filter(|(_, area)| **area > 0.0) {
+        out[atlas.place(*at)] = *h;
+    }
+    out
 }
 
 fn normal(surface: &Surface, square: &[f32], i: usize) -> [f32; 3] {
@@ -50,7 +61,8 @@ fn normal(surface: &Surface, square: &[f32], i: usize) -> [f32; 3] {
 /// Change of height per texel along a step of `stride` in the square.
 fn difference(surface: &Surface, square: &[f32], i: usize, stride: usize) -> f32 {
     let atlas = &surface.atlas;
-    let (at, size) = (atlas.texel[i] as usize, atlas.size as usize);
+    let (texel, size) = (atlas.texel[i] as usize, atlas.size as usize);
+    let at = atlas.place(atlas.texel[i]);
     let chart = surface.piece.chart_of[atlas.triangle[i] as usize];
     let neighbour = |to: usize| {
         // Another chart's texel is somewhere else on the piece; a gutter texel holds what lies across the seam, or NaN.
@@ -58,13 +70,13 @@ fn difference(surface: &Surface, square: &[f32], i: usize, stride: usize) -> f32
         let elsewhere = covered != NONE && surface.piece.chart_of[atlas.triangle[covered as usize] as usize] != chart;
         Some(square[to]).filter(|h| !elsewhere && !h.is_nan())
     };
-    let place = if stride == 1 { at % size } else { at / size % size };
-    let before = if place > 0 { neighbour(at - stride) } else { None };
-    let after = if place + 1 < size { neighbour(at + stride) } else { None };
+    let place = if stride == 1 { texel % size } else { texel / size % size };
+    let before = if place > 0 && at >= stride { neighbour(at - stride) } else { None };
+    let after = if place + 1 < size && at + stride < square.len() { neighbour(at + stride) } else { None };
     match (before, after) {
         (Some(a), Some(b)) => (b - a) * 0.5,
-        (Some(a), None) => square[at] - a,
-        (None, Some(b)) => b - square[at],
-        (None, None) => 0.0,
+        (Some(a), None) if !square[at].is_nan() => square[at] - a,
+        (None, Some(b)) if !square[at].is_nan() => b - square[at],
+        _ => 0.0,
     }
 }

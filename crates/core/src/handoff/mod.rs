@@ -1,5 +1,6 @@
 //! Hand-off: what the renderer or engine gets. PNG maps and a GLB with the material in it, named by a pattern.
 
+mod bands;
 pub mod exr;
 pub mod png;
 
@@ -7,11 +8,12 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use crate::bake::Surface;
-use crate::evaluate::Evaluation;
+use crate::document::Document;
 use crate::evaluate::texture::{self, GreenAxis};
-use crate::mesh::Sheet;
+use crate::evaluate::{Context, EvaluateError, Evaluation, LayerCoverage, evaluate};
 use crate::mesh::write::{Dressing, glb};
-use crate::raster::is_texture_size;
+use crate::mesh::{Piece, Sheet};
+use crate::raster::{LARGEST_WHOLE, is_texture_size};
 
 /// What is written, and how it is named.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -54,8 +56,11 @@ pub enum HandoffError {
     #[error("There is no map “{0}”; there are base_color, orm, normal, normal_y_down, height and glb.")]
     UnknownMap(String),
     /// A size that isn't.
-    #[error("{0} is not a texture size; take a power of two from 64 to 4096.")]
+    #[error("{0} is not a texture size; take a power of two from 64 to 8192.")]
     Size(u32),
+    /// More texels than can be counted.
+    #[error("{0} sheets of {1} × {1} texels are too many for one hand-off. Take a smaller size.")]
+    TooMany(usize, u32),
     /// Two files of one name.
     #[error("The name pattern gives “{0}” to two files. Put {{map}} and {{sheet}} into the pattern.")]
     SameName(String),
@@ -92,8 +97,11 @@ impl Layout {
     /// # Errors
     /// [`HandoffError`] with what to change.
     pub fn plan(&self, piece: &str, sheets: &[Sheet]) -> Result<Vec<PlannedFile>, HandoffError> {
-        if !is_texture_size(self.size) {
+        if !is_map_size(self.size) {
             return Err(HandoffError::Size(self.size));
+        }
+        if sheets.len() as u64 * u64::from(self.size).pow(2) > u64::from(u32::MAX) {
+            return Err(HandoffError::TooMany(sheets.len(), self.size));
         }
         if !(0.01..=100.0).contains(&self.height_range) {
             return Err(HandoffError::Range);
@@ -136,6 +144,70 @@ impl Layout {
     }
 }
 
+/// Whether maps can be written at that many texels along a side: a power of two from 64 to 8192.
+pub fn is_map_size(size: u32) -> bool {
+    is_texture_size(size) || size == 2 * LARGEST_WHOLE
+}
+
+/// What is handed off: a document worked out on a surface.
+pub struct Handoff<'a> {
+    /// The document.
+    pub document: &'a Document,
+    /// What it is evaluated with; its surface has the layout's size, or [`LARGEST_WHOLE`] if that is larger: then files are written in bands.
+    pub context: &'a Context<'a>,
+    /// How.
+    pub layout: &'a Layout,
+    /// The files, as planned.
+    pub files: &'a [PlannedFile],
+    /// Occlusion of each covered texel; without it the packed map says that all is open.
+    pub occlusion: Option<&'a [f32]>,
+    /// Bytes that a band may take, where there are bands; [`BUDGET`](crate::evaluate::bands::BUDGET) is a good one.
+    pub budget: usize,
+}
+
+impl Handoff<'_> {
+    /// Writes the files: each is given to `each` when it is ready, sheet by sheet. Returns the coverage of the layers.
+    ///
+    /// # Errors
+    /// [`EvaluateError`], and what `each` refuses.
+    pub fn write<E: From<EvaluateError>>(
+        &self,
+        each: &mut dyn FnMut(&PlannedFile, Vec<u8>) -> Result<(), E>,
+    ) -> Result<Vec<LayerCoverage>, E> {
+        if self.layout.size > self.context.surface.atlas.size {
+            return bands::write(self, each);
+        }
+        let e = evaluate(self.document, self.context)?;
+        for file in self.files {
+            self.context.cancel.check().map_err(EvaluateError::from)?;
+            each(file, write(file, self.layout, self.context.surface, &e, self.occlusion))?;
+        }
+        Ok(e.coverage)
+    }
+}
+
+/// The pictures that maps are made of, as bytes over all rows that a surface holds: RGBA8, but for the height, which is little-endian grey of 16 bits.
+fn rows(map: &str, layout: &Layout, surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<u8> {
+    match map {
+        "base_color" => texture::base_color(surface, e),
+        "orm" => texture::orm(surface, e, occlusion),
+        "normal" => texture::normal(surface, e, GreenAxis::Up),
+        "normal_y_down" => texture::normal(surface, e, GreenAxis::Down),
+        _ => {
+            let scaled: Vec<f32> = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * layout.height_range)).collect();
+            texture::grey16(surface, &scaled, 0.5)
+        }
+    }
+}
+
+/// How a map's values are to be read.
+fn space(map: &str) -> png::Space {
+    if map == "base_color" { png::Space::Srgb } else { png::Space::Linear }
+}
+
+/// The maps inside a dressed piece.
+const DRESSING: [&str; 3] = ["base_color", "orm", "normal"];
+
 /// The bytes of one planned file. `surface` is laid out at the layout's size.
 pub fn write(
     file: &PlannedFile,
@@ -147,32 +219,24 @@ pub fn write(
     let size = surface.atlas.size;
     let all = &surface.piece.sheets;
     let sheet = all.iter().position(|s| s.name == file.sheet).unwrap_or(0);
-    let rgb = |bytes: &[u8], sheet, space| png::rgb8(of_sheet(bytes, sheet, size, 4), size, space);
-    let base_color = || texture::base_color(surface, e);
-    let orm = || texture::orm(surface, e, occlusion);
-    let normal = |green| texture::normal(surface, e, green);
+    let bytes = |map: &str| rows(map, layout, surface, e, occlusion);
     match file.map.as_str() {
-        "base_color" => rgb(&base_color(), sheet, png::Space::Srgb),
-        "orm" => rgb(&orm(), sheet, png::Space::Linear),
-        "normal" => rgb(&normal(GreenAxis::Up), sheet, png::Space::Linear),
-        "normal_y_down" => rgb(&normal(GreenAxis::Down), sheet, png::Space::Linear),
-        "height" => {
-            let scaled: Vec<f32> = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * layout.height_range)).collect();
-            png::grey16(of_sheet(&texture::grey16(surface, &scaled, 0.5), sheet, size, 2), size)
+        "height" => png::grey16(of_sheet(&bytes("height"), sheet, size, 2), size),
+        "glb" => {
+            let maps = DRESSING.map(bytes);
+            let picture = |k: usize, s| png::rgb8(of_sheet(&maps[k], s, size, 4), size, space(DRESSING[k]));
+            let pictures: Vec<[Vec<u8>; 3]> = (0..all.len()).map(|s| [0, 1, 2].map(|k| picture(k, s))).collect();
+            dressed(&surface.piece, &pictures)
         }
-        _ => {
-            let (base_color, orm, normal) = (base_color(), orm(), normal(GreenAxis::Up));
-            let pictures: Vec<[Vec<u8>; 3]> = (0..all.len())
-                .map(|s| {
-                    let linear = |bytes| rgb(bytes, s, png::Space::Linear);
-                    [rgb(&base_color, s, png::Space::Srgb), linear(&orm), linear(&normal)]
-                })
-                .collect();
-            let dressings: Vec<Dressing> =
-                pictures.iter().map(|[b, o, n]| Dressing { base_color: b, orm: o, normal: n }).collect();
-            glb(&surface.piece, &dressings)
-        }
+        map => png::rgb8(of_sheet(&bytes(map), sheet, size, 4), size, space(map)),
     }
+}
+
+/// A piece with its pictures in it, sheet by sheet.
+fn dressed(piece: &Piece, pictures: &[[Vec<u8>; 3]]) -> Vec<u8> {
+    let dressings: Vec<Dressing> =
+        pictures.iter().map(|[b, o, n]| Dressing { base_color: b, orm: o, normal: n }).collect();
+    glb(piece, &dressings)
 }
 
 /// The bytes of one sheet out of those of all.

@@ -1,6 +1,10 @@
 //! PNG files through the `png` crate. Sizes are square; rows run from the top.
 
-use png::{BitDepth, ColorType, Compression, Encoder};
+use std::cell::RefCell;
+use std::io::Write;
+use std::rc::Rc;
+
+use png::{BitDepth, ColorType, Compression, Encoder, StreamWriter};
 
 /// How a picture's values are to be read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -11,25 +15,96 @@ pub enum Space {
     Linear,
 }
 
-fn encode(data: &[u8], (width, height): (u32, u32), color: ColorType, depth: BitDepth, space: Space) -> Vec<u8> {
-    let mut out = Vec::new();
-    let mut encoder = Encoder::new(&mut out, width, height);
+fn encoder<W: Write>(
+    out: W,
+    (width, height): (u32, u32),
+    color: ColorType,
+    depth: BitDepth,
+    space: Space,
+) -> Encoder<'static, W> {
+    let mut encoder = Encoder::new(out, width, height);
     encoder.set_color(color);
     encoder.set_depth(depth);
     encoder.set_compression(Compression::Fast);
     if space == Space::Srgb {
         encoder.set_source_srgb(png::SrgbRenderingIntent::Perceptual);
     }
-    let mut writer = encoder.write_header().expect("the header is valid and memory does not fail");
+    encoder
+}
+
+fn encode(data: &[u8], size: (u32, u32), color: ColorType, depth: BitDepth, space: Space) -> Vec<u8> {
+    let mut out = Vec::new();
+    let mut writer = encoder(&mut out, size, color, depth, space)
+        .write_header()
+        .expect("the header is valid and memory does not fail");
     writer.write_image_data(data).expect("the data has the header's size");
     writer.finish().expect("memory does not fail");
     out
 }
 
+/// A picture that is written some rows at a time, from the top.
+pub struct Rows {
+    out: Shared,
+    writer: StreamWriter<'static, Shared>,
+}
+
+/// What a stream writes to, so that it can be taken out at the end.
+#[derive(Clone, Default)]
+struct Shared(Rc<RefCell<Vec<u8>>>);
+
+impl Write for Shared {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        self.0.borrow_mut().extend_from_slice(bytes);
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
+}
+
+impl Rows {
+    /// An RGB picture of 8 bits a channel.
+    pub fn rgb8(size: u32, space: Space) -> Rows {
+        Self::new(size, ColorType::Rgb, BitDepth::Eight, space)
+    }
+
+    /// A grey picture of 16 bits.
+    pub fn grey16(size: u32) -> Rows {
+        Self::new(size, ColorType::Grayscale, BitDepth::Sixteen, Space::Linear)
+    }
+
+    fn new(size: u32, color: ColorType, depth: BitDepth, space: Space) -> Rows {
+        let out = Shared::default();
+        let writer = encoder(out.clone(), (size, size), color, depth, space).write_header();
+        let writer = writer.and_then(|w| w.into_stream_writer()).expect("the header is valid and memory does not fail");
+        Rows { out, writer }
+    }
+
+    /// Further rows: RGBA8, alpha dropped, or little-endian grey.
+    pub fn add(&mut self, bytes: &[u8], grey: bool) {
+        let turned = if grey { big(bytes) } else { without_alpha(bytes) };
+        self.writer.write_all(&turned).expect("no more rows than the header says");
+    }
+
+    /// The file, once all rows are in.
+    pub fn finish(self) -> Vec<u8> {
+        self.writer.finish().expect("as many rows as the header says");
+        self.out.0.take()
+    }
+}
+
+fn without_alpha(rgba: &[u8]) -> Vec<u8> {
+    rgba.chunks_exact(4).flat_map(|p| [p[0], p[1], p[2]]).collect()
+}
+
+fn big(little: &[u8]) -> Vec<u8> {
+    little.chunks_exact(2).flat_map(|p| [p[1], p[0]]).collect()
+}
+
 /// RGB8 of an RGBA8 square, alpha dropped.
 pub fn rgb8(rgba: &[u8], size: u32, space: Space) -> Vec<u8> {
-    let rgb: Vec<u8> = rgba.chunks_exact(4).flat_map(|p| [p[0], p[1], p[2]]).collect();
-    encode(&rgb, (size, size), ColorType::Rgb, BitDepth::Eight, space)
+    encode(&without_alpha(rgba), (size, size), ColorType::Rgb, BitDepth::Eight, space)
 }
 
 /// RGBA8 of any proportions.
@@ -39,8 +114,7 @@ pub fn rgba8(rgba: &[u8], width: u32, height: u32) -> Vec<u8> {
 
 /// Grey 16-bit of little-endian values; PNG wants them big-endian.
 pub fn grey16(little: &[u8], size: u32) -> Vec<u8> {
-    let big: Vec<u8> = little.chunks_exact(2).flat_map(|p| [p[1], p[0]]).collect();
-    encode(&big, (size, size), ColorType::Grayscale, BitDepth::Sixteen, Space::Linear)
+    encode(&big(little), (size, size), ColorType::Grayscale, BitDepth::Sixteen, Space::Linear)
 }
 
 /// RGB 16-bit of three planes of little-endian values.

@@ -6,9 +6,12 @@ pub mod pyramid;
 pub mod quantise;
 pub mod srgb;
 
-/// Whether textures can be that many texels along a side: a power of two from 64 to 4096.
+/// The largest texture that is worked out whole; larger ones are written in bands.
+pub const LARGEST_WHOLE: u32 = 4096;
+
+/// Whether a piece can be laid out at that many texels along a side: a power of two from 64 to 4096.
 pub fn is_texture_size(size: u32) -> bool {
-    size.is_power_of_two() && (64..=4096).contains(&size)
+    size.is_power_of_two() && (64..=LARGEST_WHOLE).contains(&size)
 }
 
 /// One value per covered texel, in the order of the atlas's texels.

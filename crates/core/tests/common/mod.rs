@@ -166,6 +166,11 @@ pub fn evaluated(document: &Document, surface: &Surface) -> Evaluation {
 }
 
 pub fn evaluated_with(document: &Document, surface: &Surface, cache: &Cache) -> Evaluation {
+    with_context(document, surface, cache, |context| evaluate(document, context).unwrap())
+}
+
+/// What can be done with a document's context on a surface, everything that it needs measured.
+pub fn with_context<R>(document: &Document, surface: &Surface, cache: &Cache, go: impl FnOnce(&Context) -> R) -> R {
     let mut held = BTreeMap::new();
     for key in needs(document, &surface.piece) {
         let m = measurement::find(key.kind).unwrap();
@@ -173,9 +178,7 @@ pub fn evaluated_with(document: &Document, surface: &Surface, cache: &Cache) -> 
         held.insert(key.hash(&surface.piece.hash, surface.atlas.size), Arc::new(plane));
     }
     let readings = |hash: &str| held.get(hash).cloned();
-    let context =
-        Context { surface, readings: &readings, cache, cancel: &Cancel::default(), tag: "", progress: &silent };
-    evaluate(document, &context).unwrap()
+    go(&Context { surface, readings: &readings, cache, cancel: &Cancel::default(), tag: "", progress: &silent })
 }
 
 /// A random number generator for oracles (xorshift of Marsaglia 2003): 0…1.

@@ -4,10 +4,12 @@ use std::io::{Cursor, Write};
 use std::time::Instant;
 
 use dustcoat_core::document;
-use dustcoat_core::evaluate::{self, Context};
-use dustcoat_core::handoff::{self, Layout};
+use dustcoat_core::evaluate::Context;
+use dustcoat_core::evaluate::bands::BUDGET;
+use dustcoat_core::handoff::{Handoff, Layout};
 use dustcoat_core::mesh::Finding;
-use dustcoat_core::task::{Cancel, silent};
+use dustcoat_core::raster::LARGEST_WHOLE;
+use dustcoat_core::task::Cancel;
 use zip::write::SimpleFileOptions;
 
 use super::{App, AppError, lock};
@@ -43,32 +45,37 @@ impl App {
         let row = self.db.project(project)?;
         let piece = self.piece(&row.document.intake)?;
         let files = layout.plan(&row.document.name, &piece.sheets)?;
-        let surface = self.surface_of(&row.document, layout.size)?;
+        let surface = self.surface_of(&row.document, layout.size.min(LARGEST_WHOLE))?;
         self.ensure_needs(project, &row.document, &surface)?;
         let cancel = Cancel::default();
         lock(&self.measurements).insert(project, cancel.clone());
         let readings = |hash: &str| self.held(hash);
+        let tell = |label: &str, share: f32| {
+            self.send(Event::Progress { project, label: label.into(), share, left: None });
+        };
         let context = Context {
             surface: &surface,
             readings: &readings,
             cache: &self.planes,
             cancel: &cancel,
             tag: "",
-            progress: &silent,
+            progress: &tell,
         };
-        let e = evaluate::evaluate(&row.document, &context)?;
         let occlusion = self.occlusion(&row.document, &surface).map(|o| o.1);
         let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
         // PNGs don't shrink further; storing them is fast.
         let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
-        for (i, file) in files.iter().enumerate() {
-            cancel.check()?;
-            let share = i as f32 / files.len() as f32;
-            self.send(Event::Progress { project, label: format!("Writing {}", file.name), share, left: None });
-            let bytes = handoff::write(file, layout, &surface, &e, occlusion.as_ref().map(|o| o.as_slice()));
+        let occlusion = occlusion.as_ref().map(|o| o.as_slice());
+        let job =
+            Handoff { document: &row.document, context: &context, layout, files: &files, occlusion, budget: BUDGET };
+        let mut done = 0;
+        job.write::<AppError>(&mut |file, bytes| {
+            done += 1;
+            tell(&format!("Writing {}", file.name), done as f32 / files.len() as f32);
             let written = zip.start_file(&file.name, options).and_then(|()| Ok(zip.write_all(&bytes)?));
             written.expect("a ZIP in memory takes planned names once each");
-        }
+            Ok(())
+        })?;
         let bytes = zip.finish().expect("a ZIP in memory can be closed").into_inner();
         lock(&self.measurements).remove(&project);
         self.send(Event::Idle { project });

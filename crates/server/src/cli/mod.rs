@@ -106,3 +106,9 @@ pub fn main() -> ExitCode {
         }
     }
 }
+
+impl From<dustcoat_core::evaluate::EvaluateError> for CliError {
+    fn from(e: dustcoat_core::evaluate::EvaluateError) -> Self {
+        Self::App(e.into())
+    }
+}

@@ -9,11 +9,12 @@ use std::time::Instant;
 use clap::Args;
 use dustcoat_core::bake::{Finer, MeasurementKey, Surface, measure, measurement, reading};
 use dustcoat_core::document::{self, Dial, Document, LayerKind};
+use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Cache, Context, needs};
-use dustcoat_core::handoff::{self, Layout};
+use dustcoat_core::handoff::{self, Handoff, Layout, is_map_size};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
-use dustcoat_core::raster::{Plane, is_texture_size};
+use dustcoat_core::raster::{LARGEST_WHOLE, Plane, is_texture_size};
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe};
 use dustcoat_core::setting::{DialStates, Settings, Value, resolve};
 use dustcoat_core::task::Cancel;
@@ -50,7 +51,7 @@ struct WriteArgs {
     /// Folder to write to.
     #[arg(long)]
     out: PathBuf,
-    /// Texture size: a power of two from 64 to 4096.
+    /// Texture size: a power of two from 64 to 8192. Above 4096, files are written in bands.
     #[arg(long, default_value_t = 1024)]
     size: u32,
     /// Turns a dial, by its id or label.
@@ -71,6 +72,14 @@ fn check_size(size: u32) -> Result<(), CliError> {
         return Ok(());
     }
     Err(usage(format!("--size {size} is not a texture size; take a power of two from 64 to 4096")))
+}
+
+/// The piece laid out to write maps of a size from: those that are too large are written in bands.
+fn surface_for(piece: Arc<Piece>, size: u32) -> Result<Surface, CliError> {
+    if !is_map_size(size) {
+        return Err(app(handoff::HandoffError::Size(size)));
+    }
+    surface(piece, size.min(LARGEST_WHOLE))
 }
 
 pub(super) fn assignment(text: &str) -> Result<(&str, &str), CliError> {
@@ -120,7 +129,7 @@ pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
         }
         None => None,
     };
-    let surface = surface(piece, args.common.size)?.with_finer(finer);
+    let surface = surface_for(piece, args.common.size)?.with_finer(finer);
     let mut document = project.document;
     for text in &args.common.settings {
         let (dial, value) = dial_value(text, &document.dials)?;
@@ -144,7 +153,7 @@ pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
     let mut document = Document::new(&piece.name);
     document.layers.push(layer);
     document::check(&document).map_err(app)?;
-    write_textures(&document, &surface(piece, args.common.size)?, &args.common, json)
+    write_textures(&document, &surface_for(piece, args.common.size)?, &args.common, json)
 }
 
 fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
@@ -171,7 +180,7 @@ fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json
     let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
     let occlusion_key = reading.key(&surface.piece, &project);
     let mut held: HashMap<String, Arc<Plane>> = HashMap::new();
-    let hash = |k: &MeasurementKey| k.hash(&surface.piece.hash, args.size);
+    let hash = |k: &MeasurementKey| k.hash(&surface.piece.hash, surface.atlas.size);
     for k in needs(document, &surface.piece).into_iter().chain(occlusion_key.clone()) {
         if let Entry::Vacant(free) = held.entry(hash(&k))
             && let Some(m) = measurement::find(k.kind)
@@ -185,16 +194,23 @@ fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json
     let readings = |h: &str| held.get(h).cloned();
     let cache = Cache::new(1 << 30);
     let context = Context { surface, readings: &readings, cache: &cache, cancel: &cancel, tag: "", progress: &tick };
-    let e = evaluate::evaluate(document, &context).map_err(app)?;
+    let job = Handoff {
+        document,
+        context: &context,
+        layout: &layout,
+        files: &files,
+        occlusion: Some(&occlusion),
+        budget: BUDGET,
+    };
     let mut written = vec![];
-    for file in &files {
-        let bytes = handoff::write(file, &layout, surface, &e, Some(&occlusion));
+    let coverage = job.write::<CliError>(&mut |file, bytes| {
         let path: &Path = &args.out.join(&file.name);
         write(path, &bytes)?;
         written.push(json!({"sheet": file.sheet, "map": file.map, "path": path.display().to_string()}));
-    }
+        Ok(())
+    })?;
     let coverage: Vec<_> =
-        e.coverage.iter().map(|c| json!({"layer": c.name, "mask": c.mask, "visible": c.visible})).collect();
+        coverage.iter().map(|c| json!({"layer": c.name, "mask": c.mask, "visible": c.visible})).collect();
     report(json, json!({"files": written, "coverage": coverage, "seconds": clock.elapsed().as_secs_f64()}));
     Ok(())
 }

@@ -10,7 +10,7 @@ import { busy, useStore } from "../../state/store";
 
 /** Left out to begin with: whoever needs it knows. */
 const SELDOM = "normal_y_down";
-const SIZES = ["256", "512", "1024", "2048", "4096"];
+const SIZES = ["256", "512", "1024", "2048", "4096", "8192"];
 
 export function Handoff() {
   const id = useStore((s) => s.project?.id ?? 0);

@@ -7,8 +7,8 @@ use rayon::prelude::*;
 
 use super::{Shaper, Work};
 use crate::bake::Surface;
-use crate::bake::atlas::{NONE, metric};
 use crate::bake::levels::{down, up};
+use crate::bake::spans::{ACROSS, REACH, Straight, owners};
 use crate::raster::Plane;
 use crate::setting::ParamSpec;
 use crate::task::{Cancel, Cancelled};
@@ -38,9 +38,6 @@ const ROUNDS: f32 = 3.0;
 const WIDEST: f32 = 2.6;
 /// The greatest standard deviation of a round, in texels.
 const NARROW: f32 = 1.5;
-/// Reach of a round, in texels: no gutter is narrower.
-const REACH: usize = 4;
-
 /// A plane blurred with a standard deviation of `sigma` mm.
 ///
 /// # Errors
@@ -48,53 +45,70 @@ const REACH: usize = 4;
 pub fn gaussian(surface: &Surface, plane: &[f32], sigma: f32, cancel: &Cancel) -> Result<Plane, Cancelled> {
     let levels = surface.down_to(sigma / WIDEST * 2.0);
     let last = levels[levels.len() - 1];
-    let mut plane = down(&levels, plane);
-    let owner = owners(last);
-    let metrics: Vec<[f32; 2]> = (0..last.atlas.len())
-        .into_par_iter()
-        .with_min_len(4096)
-        .map(|i| {
-            let (du, dv) = metric(&last.piece, last.atlas.triangle[i], last.atlas.size);
-            [du.length(), dv.length()]
-        })
-        .collect();
+    let mut plane = down(&levels, plane).into_owned();
     let rounds = libm::ceilf(libm::powf(sigma / (last.atlas.texel_length * NARROW), 2.0)).clamp(ROUNDS, 1000.0);
+    let narrow = sigma / rounds.sqrt();
+    let sides = [0, 1].map(|side| (last.straight(side), if side == 0 { 1 } else { last.atlas.size as usize }));
+    let falls = sides.map(|(straight, _)| {
+        let fall = |length: &f32| {
+            let s = (narrow / length.max(1e-9)).min(REACH as f32 * 0.6);
+            libm::expf(-0.5 / (s * s).max(1e-4))
+        };
+        straight.length.par_iter().with_min_len(4096).map(fall).collect::<Plane>()
+    });
+    let owner = owners(last);
     for _ in 0..rounds as usize {
-        for side in 0..2 {
+        for (side, fall) in sides.iter().zip(&falls) {
             cancel.check()?;
-            plane = round(last, &owner, &metrics, &plane, sigma / rounds.sqrt(), side);
+            plane = round(last, &owner, *side, fall, &plane);
         }
     }
     Ok(up(&levels, plane))
 }
 
-/// The chart of each texel of the squares, or [`NONE`].
-fn owners(surface: &Surface) -> Vec<u32> {
-    let chart = &surface.links().chart;
-    surface.atlas.lookup.iter().map(|i| if *i == NONE { NONE } else { chart[*i as usize] }).collect()
-}
-
-fn round(surface: &Surface, owner: &[u32], metrics: &[[f32; 2]], plane: &[f32], sigma: f32, side: usize) -> Plane {
+/// A narrow Gaussian along a side of the square; `fall` is each texel's q = exp(−1 / 2s²), s the deviation in texels, so that the weight of the kth texel is q^(k²).
+fn round(
+    surface: &Surface,
+    owner: &[u32],
+    (straight, stride): (&Straight, usize),
+    fall: &[f32],
+    plane: &[f32],
+) -> Plane {
     let atlas = &surface.atlas;
     let square = surface.seams().square(atlas, plane);
-    let places = &surface.links().place;
-    let (size, stride) = (atlas.size as usize, if side == 0 { 1 } else { atlas.size as usize });
-    let one = |i: usize| {
-        let at = atlas.texel[i] as usize;
-        let (own, length) = (owner[at], metrics[i][side].max(1e-9));
-        // exp(−k²/2s²) = q^(k²), and q^(k²) follows from q^((k−1)²) by q^(2k−1).
-        let s = (sigma / length).min(REACH as f32 * 0.6);
-        let q = libm::expf(-0.5 / (s * s).max(1e-4));
-        let place = usize::from(places[i][side]);
+    let mut out = vec![0.0f32; plane.len()];
+    straight.spans.parts(&mut out).into_par_iter().with_min_len(16).for_each(|(span, out)| {
+        let (first, len) = (span.first as usize, span.len as usize);
+        let at = atlas.texel[first] as usize;
+        let row = |k: isize| &square[at.wrapping_add_signed(k * stride as isize)..][..len];
+        let (before, after) = ([1, 2, 3, 4].map(|k| row(-k)), [1, 2, 3, 4].map(row));
+        let (own, fall) = (&plane[first..first + len], &fall[first..first + len]);
+        for i in 0..len {
+            let q = fall[i];
+            let q4 = (q * q) * (q * q);
+            let weight = [q, q4, q4 * q4 * q, (q4 * q4) * (q4 * q4)];
+            let (mut sum, mut total) = (own[i], 1.0f32);
+            for k in 0..REACH {
+                sum += (before[k][i] + after[k][i]) * weight[k];
+                total += 2.0 * weight[k];
+            }
+            out[i] = sum / total;
+        }
+    });
+    let (places, size, chart) = (&surface.links().place, atlas.size as usize, &surface.links().chart);
+    straight.spans.fill_rest(&mut out, |i| {
+        let (at, side) = (atlas.texel[i] as usize, usize::from(stride != 1));
+        let (place, q) = (usize::from(places[i][side]), fall[i]);
         let (mut sum, mut total) = (plane[i], 1.0f32);
         for forward in [false, true] {
             let room = if forward { size - 1 - place } else { place };
+            // q^(k²) follows from q^((k−1)²) by q^(2k−1).
             let (mut weight, mut factor, q2) = (q, q * q * q, q * q);
             let mut to = at;
             for _ in 0..REACH.min(room) {
                 to = if forward { to + stride } else { to - stride };
                 // Another chart's texel is somewhere else on the piece; beyond an open border there is nothing.
-                if (owner[to] != own && owner[to] != NONE) || square[to].is_nan() {
+                if owner[to] != chart[i] && owner[to] != ACROSS {
                     break;
                 }
                 sum += square[to] * weight;
@@ -104,6 +118,6 @@ fn round(surface: &Surface, owner: &[u32], metrics: &[[f32; 2]], plane: &[f32], 
             }
         }
         sum / total
-    };
-    (0..atlas.len()).into_par_iter().with_min_len(4096).map(one).collect()
+    });
+    out
 }

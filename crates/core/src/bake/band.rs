@@ -1,0 +1,82 @@
+//! A band of a surface that is too large to lie in memory whole: some rows of its squares, above the whole surface at a smaller size.
+//!
+//! What looks around a texel, and what is measured, is known on the smaller surface ([`Band::read`]); all else is worked out for the band's own texels.
+
+use std::ops::Range;
+
+use rayon::prelude::*;
+
+use super::Surface;
+use super::atlas::{Atlas, BAND, NONE};
+use crate::raster::Plane;
+
+/// Rows of a sheet.
+pub struct Band<'a> {
+    /// Its texels, those of a margin above and below included, from which gutters are filled and slopes taken. It has no seam map and no neighbours.
+    pub surface: Surface,
+    /// The rows that it is for, counted over all sheets.
+    pub rows: Range<u32>,
+    /// The whole surface at a smaller size.
+    base: &'a Surface,
+}
+
+impl<'a> Band<'a> {
+    /// Lays out at most `height` rows of a sheet (at least 32), from `first` on, at `size` texels a side. `first` is a multiple of 32.
+    pub fn build(base: &'a Surface, size: u32, first: u32, height: u32) -> Self {
+        let sheet = first / size * size..(first / size + 1) * size;
+        let rows = first..(first + (height / BAND).max(1) * BAND).min(sheet.end);
+        let margin = ((size / 64).max(4) + 1).next_multiple_of(BAND);
+        let held = rows.start.saturating_sub(margin).max(sheet.start)..(rows.end + margin).min(sheet.end);
+        let mut atlas = Atlas::rows(&base.piece, size, held);
+        atlas.texel_length = base.atlas.texel_length * base.atlas.size as f32 / size as f32;
+        atlas.total_area = base.atlas.total_area;
+        let surface = Surface::of_atlas(base.piece.clone(), atlas).with_finer(base.finer.clone());
+        Self { surface, rows, base }
+    }
+
+    /// The covered texels of its own rows, without the margin.
+    pub fn own(&self) -> Range<usize> {
+        let (atlas, size) = (&self.surface.atlas, self.surface.atlas.size);
+        let before = |row: u32| atlas.texel.partition_point(|at| at / size < row);
+        before(self.rows.start)..before(self.rows.end)
+    }
+
+    /// What a plane of the smaller surface, or several one after the other, holds at the band's texels: mixed from the four around each, across seams.
+    pub fn read(&self, planes: &[f32]) -> Plane {
+        let base = &self.base.atlas;
+        planes.chunks(base.len().max(1)).flat_map(|plane| self.read_one(plane)).collect()
+    }
+
+    fn read_one(&self, plane: &[f32]) -> Plane {
+        let (from, to, piece) = (&self.base.atlas, &self.surface.atlas, &self.surface.piece);
+        let charts = &self.base.links().chart;
+        let square = self.base.seams().square(from, plane);
+        let ratio = from.size as f32 / to.size as f32;
+        let one = |i: usize| {
+            let (at, chart) = (to.texel[i], piece.chart_of[to.triangle[i] as usize]);
+            let sheet = at / (to.size * to.size);
+            let [u, v] = [at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5);
+            let (low, mut sum, mut total) = ([u.floor(), v.floor()], 0.0f32, 0.0f32);
+            for (dx, dy) in [(0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0)] {
+                let (x, y) = (low[0] + dx, low[1] + dy);
+                let inside = |c: f32| c >= 0.0 && c < from.size as f32;
+                if !inside(x) || !inside(y) {
+                    continue;
+                }
+                let place = ((sheet * from.size + y as u32) * from.size + x as u32) as usize;
+                let covered = from.lookup[place];
+                let elsewhere = covered != NONE && charts[covered as usize] != chart;
+                if !elsewhere && !square[place].is_nan() {
+                    let weight = (1.0 - (u - x).abs()) * (1.0 - (v - y).abs());
+                    (sum, total) = (sum + square[place] * weight, total + weight);
+                }
+            }
+            if total > 1e-3 {
+                return sum / total;
+            }
+            let uv = [u, v].map(|c| (c + 0.5) / from.size as f32);
+            from.at_uv(sheet as u16, uv).map_or(0.0, |j| plane[j as usize])
+        };
+        (0..to.len()).into_par_iter().with_min_len(4096).map(one).collect()
+    }
+}

@@ -7,7 +7,7 @@ use crate::bake::{Extent, MEASUREMENTS, READINGS};
 use crate::document::{opacity_spec, tolerance_spec};
 use crate::finish::channel::CHANNELS;
 use crate::finish::{self, Finish};
-use crate::handoff::MAPS;
+use crate::handoff::maps;
 use crate::mask::fit::{fitted, fitted_finish, fresh};
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
@@ -44,6 +44,8 @@ pub struct Entry {
     pub finish: Option<Finish>,
     /// Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign.
     pub opens: bool,
+    /// Of a channel: whether every piece has it.
+    pub always: bool,
 }
 
 fn entry(
@@ -65,6 +67,7 @@ fn entry(
         steps: vec![],
         finish: None,
         opens: false,
+        always: false,
     }
 }
 
@@ -90,14 +93,16 @@ pub fn catalog() -> Vec<Entry> {
             .iter()
             .map(|s| Entry { finish: Some(s.finish()), ..entry("finish", s.kind, s.label, s.help, vec![]) }),
     );
-    out.extend(CHANNELS.iter().map(|c| entry("channel", c.kind, c.label, c.help, (c.specs)())));
+    out.extend(
+        CHANNELS.iter().map(|c| Entry { always: c.always, ..entry("channel", c.kind, c.label, c.help, (c.specs)()) }),
+    );
     out.extend(JOINS.iter().map(|(join, kind, label, sign, word, help)| Entry {
         sign,
         word,
         opens: join.leaves_source_on_full(),
         ..entry("join", kind, label, help, vec![])
     }));
-    out.extend(MAPS.iter().map(|m| entry("map", m.0, m.1, m.2, vec![])));
+    out.extend(maps().map(|m| entry("map", m.key, m.label, m.holds, vec![])));
     for e in out.iter_mut().filter(|e| ["reading", "pattern", "source", "shaper"].contains(&e.family)) {
         e.steps = vec![fresh(e.kind)];
     }

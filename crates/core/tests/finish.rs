@@ -5,7 +5,8 @@ mod common;
 use common::{coat, cube, document, evaluated, evaluated_with, of_channel, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Layer, LayerKind, Target, apply, check, colors};
-use dustcoat_core::evaluate::{Cache, needs};
+use dustcoat_core::evaluate::{Cache, needs, packing, texture};
+use dustcoat_core::finish::channel::CHANNELS;
 use dustcoat_core::mask::Join;
 use dustcoat_core::setting::{DialStates, Param, parse_hex};
 use serde_json::json;
@@ -176,4 +177,93 @@ fn ramps_that_cannot_be_are_refused_with_a_reason() {
     says(coat("l1", "#000000", vec![step(Join::Replace, "own", &[])]), "not a kind of mask step");
     let own = param(json!({"mask": {"kind": "own"}, "low": 0, "high": 1}));
     says(coat("l1", "#000000", vec![step(Join::Replace, "threshold", &[("cut", own)])]), "the mask that it makes");
+}
+
+/// A coat that lays further channels down besides the usual four.
+fn with_more(id: &str, more: serde_json::Value) -> Layer {
+    let mut layer = coat(id, "#808080", vec![]);
+    let LayerKind::Coat { finish } = &mut layer.kind else { unreachable!() };
+    for (channel, settings) in more.as_object().unwrap() {
+        let used = serde_json::from_value(json!({"on": true, "settings": settings})).unwrap();
+        finish.channels.insert(channel.clone(), used);
+    }
+    layer
+}
+
+#[test]
+fn every_channel_lays_its_value_over_the_bare_piece_by_its_weight() {
+    let surface = Surface::new(plate(20.0), 64);
+    for channel in CHANNELS.iter().filter(|c| !c.always) {
+        let (value, spec) = if channel.bare.len() == 3 { (json!("#4080c0"), "color") } else { (json!(0.25), "value") };
+        let value = if ["ior"].contains(&channel.kind) { json!(1.25) } else { value };
+        let bare = document(vec![coat("l1", "#808080", vec![])]);
+        assert!(
+            !evaluated(&bare, &surface).channels.contains_key(channel.kind),
+            "{} costs nothing unlaid",
+            channel.kind
+        );
+        let mut layer = with_more("l1", json!({channel.kind: {spec: value}}));
+        layer.opacity = 0.5.into();
+        let d = document(vec![layer]);
+        check(&d).unwrap();
+        let e = evaluated(&d, &surface);
+        let wanted = match &value {
+            serde_json::Value::String(hex) => parse_hex(hex).unwrap().to_vec(),
+            number => vec![number.as_f64().unwrap() as f32],
+        };
+        let n = surface.atlas.len();
+        for (c, (bare, value)) in channel.bare.iter().zip(&wanted).enumerate() {
+            let mixed = bare + (value - bare) * 0.5;
+            let got = e.channels[channel.kind][c * n + 9];
+            assert!((got - mixed).abs() < 1e-5, "{}: {got}, not {mixed}", channel.kind);
+        }
+        let highest = wanted.iter().chain(channel.bare).copied().fold(f32::MIN, f32::max);
+        assert_eq!(e.highest[channel.kind], highest);
+    }
+}
+
+#[test]
+fn packed_textures_hold_what_gltf_wants_of_them() {
+    let surface = Surface::new(plate(20.0), 64);
+    let mut d = document(vec![with_more(
+        "l1",
+        json!({
+            "opacity": {"value": 0.5}, "occlusion": {"value": 0.5},
+            "emissive": {"color": "#ff8000"}, "emissive_strength": {"value": 20},
+            "clearcoat": {"value": 1.0}, "clearcoat_roughness": {"value": 0.2},
+            "sheen_color": {"color": "#336699"}, "sheen_roughness": {"value": 0.6},
+            "anisotropy": {"value": 0.4}, "anisotropy_rotation": {"value": 90},
+            "specular": {"value": 0.5}, "specular_color": {"color": "#ff0000"},
+            "ior": {},
+            "transmission": {"value": 1.0}, "thickness": {"value": 8}
+        }),
+    )]);
+    let LayerKind::Coat { finish } = &mut d.layers[0].kind else { unreachable!() };
+    let ramp = param(
+        json!({"along": {"kind": "gradient", "settings": {}}, "stops": [{"at": 0.0, "value": 1.5}, {"at": 1.0, "value": 2.0}]}),
+    );
+    finish.channels.get_mut("ior").unwrap().settings = [("value".to_owned(), ramp)].into();
+    check(&d).unwrap();
+    let e = evaluated(&d, &surface);
+    let texel = |key: &str| packing::find(key).unwrap().bytes(&surface, &e)[4 * 700..4 * 700 + 4].to_vec();
+    let factor = |key: &str| packing::find(key).unwrap().factor(&e.highest);
+    assert_eq!((texel("emissive"), factor("emissive")), (vec![255, 128, 0, 255], 20.0));
+    assert_eq!(texel("clearcoat")[..2], [255, 51]);
+    assert_eq!(texel("sheen"), [0x33, 0x66, 0x99, 153]);
+    // KHR_materials_anisotropy: a direction of +Y is (127 or 128, 255).
+    let grain = texel("anisotropy");
+    assert!(grain[0].abs_diff(128) <= 1 && grain[1..] == [255, 102, 255], "{grain:?}");
+    assert_eq!((texel("transmission")[..2].to_vec(), factor("transmission")), (vec![255, 255], 8.0));
+    assert_eq!((texel("specular")[..3].to_vec(), factor("specular")), (vec![255, 0, 0], 2.0));
+    // What the shader makes of one IOR and a weight is the reflectance of the texel's own.
+    let (r, own) = (
+        |n: f32| ((n - 1.0) / (n + 1.0)) * ((n - 1.0) / (n + 1.0)),
+        e.channels["ior"][surface.atlas.lookup[700] as usize],
+    );
+    assert!((f32::from(texel("specular")[3]) / 255.0 * r(2.0) - 0.5 * r(own)).abs() < 0.004 * r(2.0));
+    assert_eq!(texture::base_color(&surface, &e)[4 * 700 + 3], 128, "opacity is alpha");
+    assert_eq!(texture::orm(&surface, &e, None)[4 * 700], 128, "its own hollows are dark");
+    let too_much = document(vec![with_more("l1", json!({"emissive_strength": {"value": 1e12}}))]);
+    let refused = check(&too_much).unwrap_err().to_string();
+    assert!(refused.contains("10000") || refused.contains("10,000") || refused.contains("10 000"), "{refused}");
 }

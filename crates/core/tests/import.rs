@@ -57,7 +57,7 @@ fn units_become_millimetres() {
     assert_eq!(of(Some(Unit::Cm)), 120.0);
     assert_eq!(of(Some(Unit::M)), 12_000.0);
     assert!((of(Some(Unit::In)) - 304.8).abs() < 1e-3);
-    let glb = write::glb(&cube(40.0), &[]);
+    let glb = write::glb(&cube(40.0), None);
     let back = read("cube.glb", &glb).unwrap();
     assert!((back.max[0] - 20.0).abs() < 1e-4, "glTF is in metres: {}", back.max[0]);
 }
@@ -65,7 +65,7 @@ fn units_become_millimetres() {
 #[test]
 fn a_piece_survives_the_way_through_glb_and_obj() {
     let before = cube(30.0);
-    let glb = read("cube.glb", &write::glb(&before, &[])).unwrap();
+    let glb = read("cube.glb", &write::glb(&before, None)).unwrap();
     let obj = read("cube.obj", write::obj(&before).as_bytes()).unwrap();
     for after in [glb, obj] {
         assert_eq!(after.triangles.len(), before.triangles.len());
@@ -120,7 +120,7 @@ fn what_can_not_be_dressed_is_refused_with_a_sentence() {
     refused("a.obj", b"v 0 0 0\nv 1 0 0\nf 1 2 9\n", "can't be read");
     refused("a.obj", b"v 0 0 0\nv 1 0 0\nv 2 0 0\nf 1 2 3\n", "area");
     refused("a.glb", b"glTF\x02\0\0\0\xff\xff\xff\x7f", "can't be read");
-    let glb = write::glb(&cube(10.0), &[]);
+    let glb = write::glb(&cube(10.0), None);
     refused("a.glb", &glb[..glb.len() / 2], "can't be read");
     let elsewhere = br#"{"asset":{"version":"2.0"},"buffers":[{"uri":"far.bin","byteLength":4}]}"#;
     refused("a.gltf", elsewhere, "far.bin");
@@ -164,7 +164,7 @@ proptest! {
 
     #[test]
     fn a_damaged_glb_is_read_or_refused(flips in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..12)) {
-        let mut glb = write::glb(&cube(10.0), &[]);
+        let mut glb = write::glb(&cube(10.0), None);
         for (at, byte) in flips {
             let i = at.index(glb.len());
             glb[i] = byte;

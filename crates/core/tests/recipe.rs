@@ -76,7 +76,7 @@ fn a_recipe_file_comes_back_as_it_went() {
 }
 
 fn packed() -> (Project, Vec<u8>) {
-    let mesh = write::glb(&cube(10.0), &[]);
+    let mesh = write::glb(&cube(10.0), None);
     let hash = blake3::hash(&mesh).to_hex().to_string();
     let mut document = worn();
     document.intake = Intake::of_mesh(MeshSource { file: "cube.glb".into(), hash: hash.clone(), unit: Some(Unit::M) });

@@ -246,7 +246,7 @@ fn tiles_are_sheets_numbered_as_udim_numbers_them() {
     assert!(on(0).iter().all(|i| a.px[*i] <= 10.01) && on(1).iter().all(|i| a.px[*i] >= 9.99));
     assert!((a.total_area - 200.0).abs() < 8.0, "{}", a.total_area);
     // The way out and in again keeps the tiles.
-    let again = Piece::build(reread(&write::glb(&piece, &[]))).unwrap();
+    let again = Piece::build(reread(&write::glb(&piece, None))).unwrap();
     assert_eq!(again.sheets, piece.sheets);
     // And what lies across the seam between the sheets is known.
     let x = surface.seams().square(a, &a.px);
@@ -327,7 +327,7 @@ fn a_finer_mesh_lends_its_normals_within_the_cage() {
     );
     // Hard along the ridge.
     soup.normals = (0..12).map(|i| [if i < 6 { -slope } else { slope }, 1.0, 0.0]).collect();
-    let glb = write::glb(&Piece::build(soup).unwrap(), &[]);
+    let glb = write::glb(&Piece::build(soup).unwrap(), None);
     let finer = Arc::new(Finer::read(&MeshSource { file: "fine.glb".into(), ..MeshSource::default() }, &glb).unwrap());
     let low = |cage: f32| Surface::new(plate(100.0), 128).with_finer(Some((finer.clone(), cage)));
     let surface = low(5.0);

@@ -75,7 +75,7 @@ fn main() {
         std::fs::write(format!("{dir}/{}.png", demo.key), png::rgba8(&picture, 700, 700)).unwrap();
         std::fs::write(
             format!("{dir}/{}-base.png", demo.key),
-            png::rgb8(&texture::base_color(&surface, &e), size, png::Space::Srgb),
+            png::rgba8(&texture::base_color(&surface, &e), size, size),
         )
         .unwrap();
     }

@@ -57,7 +57,7 @@ pub fn piece(key: &str) -> Option<&'static DemoPiece> {
 impl DemoPiece {
     /// The piece as the GLB file that everything reads it from.
     pub fn glb(&self) -> Vec<u8> {
-        glb(&(self.build)(), &[])
+        glb(&(self.build)(), None)
     }
 
     /// The piece after a round through its file, as a user's piece comes in.

@@ -197,9 +197,32 @@ pub struct EvaluateRequest {
     #[serde(default)]
     #[ts(optional)]
     pub reading: Option<String>,
-    /// Whether height is wanted as a texture.
+    /// A channel that is wanted as a texture by itself.
     #[serde(default)]
-    pub height: bool,
+    #[ts(optional)]
+    pub channel: Option<String>,
+}
+
+/// A texture that channels beyond colour, roughness and metal are packed into.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct PackedView {
+    /// Key of the map of a hand-off that holds the same.
+    pub map: &'static str,
+    /// Address of its RGBA8 pixels.
+    pub pixels: String,
+    /// Whether red, green and blue are sRGB.
+    pub srgb: bool,
+    /// What its values are multiplied by in the material: the strength of the light, the IOR, the thickness in mm, or 1.
+    pub factor: f32,
+}
+
+/// A channel by itself.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct ChannelView {
+    /// Address of its pixels.
+    pub pixels: String,
+    /// Whether they are RGBA8, sRGB; otherwise R8.
+    pub colors: bool,
 }
 
 /// A picture of the mask after a step.
@@ -224,8 +247,14 @@ pub struct EvaluationView {
     pub orm: String,
     /// Tangent-space normals, Y+, RGBA8.
     pub normal: String,
-    /// Height, R8, mid-grey is 0, if it was asked for.
-    pub height: Option<String>,
+    /// Whether the base color's alpha is an opacity.
+    pub see_through: bool,
+    /// Kinds of the channels that the piece has.
+    pub channels: Vec<&'static str>,
+    /// The textures of further channels, of those that the piece has.
+    pub more: Vec<PackedView>,
+    /// The channel that was asked for, if the piece has it.
+    pub channel: Option<ChannelView>,
     /// The mask, R8, if it was asked for.
     pub mask: Option<String>,
     /// The reading, R8, if it was asked for.

@@ -18,6 +18,12 @@ on: boolean,
 /** Its settings; missing ones stand at their default. */
 settings: { [key in string]: Param }, };
 
+export type ChannelView = { 
+/** Address of its pixels. */
+pixels: string, 
+/** Whether they are RGBA8, sRGB; otherwise R8. */
+colors: boolean, };
+
 export type DemoCard = { 
 /** Key. */
 key: string, 
@@ -100,7 +106,9 @@ steps: Array<Step>,
 /** Of a ready finish: what it lays down. */
 finish?: Finish, 
 /** Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign. */
-opens: boolean, };
+opens: boolean, 
+/** Of a channel: whether every piece has it. */
+always: boolean, };
 
 export type EvaluateRequest = { 
 /** Which page asks: a later request of the same page overtakes an earlier one. */
@@ -125,8 +133,8 @@ mask: boolean,
 tiles: boolean, 
 /** A reading that is wanted as a texture; `edges:fine` names its radius. */
 reading?: string, 
-/** Whether height is wanted as a texture. */
-height: boolean, };
+/** A channel that is wanted as a texture by itself. */
+channel?: string, };
 
 export type EvaluationView = { 
 /** Side of a sheet in texels; the sheets lie one below the other in each texture. */
@@ -139,8 +147,14 @@ base_color: string,
 orm: string, 
 /** Tangent-space normals, Y+, RGBA8. */
 normal: string, 
-/** Height, R8, mid-grey is 0, if it was asked for. */
-height: string | null, 
+/** Whether the base color's alpha is an opacity. */
+see_through: boolean, 
+/** Kinds of the channels that the piece has. */
+channels: Array<string>, 
+/** The textures of further channels, of those that the piece has. */
+more: Array<PackedView>, 
+/** The channel that was asked for, if the piece has it. */
+channel: ChannelView | null, 
 /** The mask, R8, if it was asked for. */
 mask: string | null, 
 /** The reading, R8, if it was asked for. */
@@ -293,7 +307,7 @@ export type Layout = {
 size: number, 
 /** File name without extension: `{piece}`, `{sheet}`, `{map}` and `{size}` are filled in. */
 pattern: string, 
-/** Which maps: `base_color`, `orm`, `normal`, `normal_y_down`, `height`, `glb`. */
+/** Which maps, by their keys. */
 maps: Array<string>, 
 /** Height in mm that is black in the height map; its negative counterpart is below neutral grey. */
 height_range: number, };
@@ -349,6 +363,16 @@ unit: Unit | null, };
 export type OnRevision = { 
 /** The revision it was asked on. */
 revision: number, };
+
+export type PackedView = { 
+/** Key of the map of a hand-off that holds the same. */
+map: string, 
+/** Address of its RGBA8 pixels. */
+pixels: string, 
+/** Whether red, green and blue are sRGB. */
+srgb: boolean, 
+/** What its values are multiplied by in the material: the strength of the light, the IOR, the thickness in mm, or 1. */
+factor: number, };
 
 export type Param = DialDrive | MaskDrive | RampDrive | Value;
 

@@ -30,7 +30,7 @@ function request(s: State): EvaluateRequest {
     mask,
     tiles: building,
     ...(reading !== undefined ? { reading } : {}),
-    height: s.shown === "height",
+    ...(s.shown.startsWith("channel:") ? { channel: s.shown.slice("channel:".length) } : {}),
   };
 }
 

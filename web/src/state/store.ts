@@ -5,7 +5,7 @@ import type { Entry, EvaluationView, ProjectView, Step } from "../api/types";
 import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, what the selected `step` does by itself, or `reading:<kind>`. */
-export type Shown = "lit" | "parts" | "shells" | "base_color" | "roughness" | "metallic" | "normal" | "height" | "mask" | "step" | `reading:${string}`;
+export type Shown = "lit" | "parts" | "shells" | "base_color" | "roughness" | "metallic" | "normal" | "mask" | "step" | `channel:${string}` | `reading:${string}`;
 
 export interface Work {
   label: string;

@@ -67,32 +67,42 @@ function LightMenu() {
   );
 }
 
-const CHANNELS: [Shown, string][] = [
-  ["lit", "lit"], ["base_color", "base color"], ["roughness", "roughness"], ["metallic", "metallic"], ["normal", "normal"], ["height", "height"],
-  ["parts", "parts"], ["shells", "shells"],
-];
+/** What the view's ordinary textures hold, and so costs nothing to look at. */
+const AT_HAND: Shown[] = ["base_color", "roughness", "metallic"];
+const OTHERS: [Shown, string][] = [["lit", "lit"], ["normal", "normal"], ["parts", "parts"], ["shells", "shells"], ["mask", "mask alone"], ["step", "step alone"]];
 
 function ShowMenu() {
   const shown = useStore((s) => s.shown);
   const catalog = useStore((s) => s.catalog);
   const layer = useStore((s) => s.layer);
   const step = useStore((s) => s.step);
+  const laid = useStore((s) => s.evaluation?.channels ?? NO_CHANNELS);
+  const channels = catalog.filter((e) => e.family === "channel" && laid.includes(e.kind))
+    .map((e): [Shown, string] => [AT_HAND.find((k) => k === e.kind) ?? `channel:${e.kind}`, e.label.toLowerCase()]);
   const readings = catalog.filter((e) => e.family === "reading").map((e): [Shown, string] => [`reading:${e.kind}`, e.label.toLowerCase()]);
-  const label = ([...CHANNELS, ...readings, ["mask", "mask alone"], ["step", "step alone"]] as [Shown, string][]).find(([key]) => key === shown)?.[1] ?? shown;
+  const label = [...OTHERS, ...channels, ...readings].find(([key]) => key === shown)?.[1] ?? shown.replace(/^.*:/, "").replaceAll("_", " ");
+  const item = ([key, text]: [Shown, string]) => <Menu.Item key={key} onClick={() => show(key)}>{text}</Menu.Item>;
   return (
     <Menu position="top-start" withinPortal>
       <Menu.Target><Button variant="default">Shows: {label}</Button></Menu.Target>
-      <Menu.Dropdown>
-        {CHANNELS.map(([key, text]) => <Menu.Item key={key} onClick={() => show(key)}>{text}</Menu.Item>)}
+      <Menu.Dropdown className="show-box">
+        {item(["lit", "lit"])}
+        <Menu.Label>Channels</Menu.Label>
+        {channels.map(item)}
+        {item(["normal", "normal"])}
+        <Menu.Label>Masks and the piece</Menu.Label>
         <Menu.Item disabled={layer === null} onClick={() => show("mask")}>mask alone</Menu.Item>
         <Menu.Item disabled={step === null} onClick={() => show("step")}>step alone</Menu.Item>
-        <Menu.Divider />
+        {item(["parts", "parts"])}
+        {item(["shells", "shells"])}
         <Menu.Label>Readings</Menu.Label>
-        {readings.map(([key, text]) => <Menu.Item key={key} onClick={() => show(key)}>{text}</Menu.Item>)}
+        {readings.map(item)}
       </Menu.Dropdown>
     </Menu>
   );
 }
+
+const NO_CHANNELS: string[] = [];
 
 /** What the selected step brings in or makes, by itself. */
 function StepAlone() {

@@ -1,8 +1,18 @@
 // Materials of the view: the lit one, one that shows numbers as they are, and one that tells parts apart.
-import { Color, DataTexture, MeshStandardMaterial, ShaderMaterial, SRGBColorSpace, type Texture, Vector2 } from "three";
+import {
+  Color, DataTexture, DoubleSide, MeshPhysicalMaterial, type MeshPhysicalMaterialParameters, MeshStandardMaterial, ShaderMaterial, SRGBColorSpace, type Texture, Vector2,
+} from "three";
 
-export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture): MeshStandardMaterial {
-  return new MeshStandardMaterial({
+/** A texture of further channels, packed as glTF wants it, and what its values are multiplied by. */
+export interface Packed {
+  map: string;
+  factor: number;
+  texture: Texture;
+}
+
+/** The lit material, with those lobes alone that the piece has: each costs a program of its own. */
+export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture, more: Packed[], seeThrough: boolean): MeshStandardMaterial {
+  const ordinary = {
     map: baseColor,
     aoMap: orm,
     roughnessMap: orm,
@@ -11,7 +21,25 @@ export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture): 
     normalScale: new Vector2(1, 1),
     roughness: 1,
     metalness: 1,
-  });
+    // Both sides, since one looks through to the far one.
+    ...(seeThrough ? { transparent: true, side: DoubleSide, alphaTest: 0.004 } : {}),
+  };
+  const glow = more.find((m) => m.map === "emissive");
+  const emissive = glow ? { emissive: new Color(1, 1, 1), emissiveMap: glow.texture, emissiveIntensity: glow.factor } : {};
+  const lobes = more.filter((m) => m.map !== "emissive");
+  if (lobes.length === 0) return new MeshStandardMaterial({ ...ordinary, ...emissive });
+  return new MeshPhysicalMaterial(Object.assign({ ...ordinary, ...emissive }, ...lobes.map(lobe)));
+}
+
+function lobe({ map, factor, texture }: Packed): MeshPhysicalMaterialParameters {
+  switch (map) {
+    case "clearcoat": return { clearcoat: 1, clearcoatMap: texture, clearcoatRoughness: 1, clearcoatRoughnessMap: texture };
+    case "sheen": return { sheen: 1, sheenColor: new Color(1, 1, 1), sheenColorMap: texture, sheenRoughness: 1, sheenRoughnessMap: texture };
+    case "anisotropy": return { anisotropy: 1, anisotropyMap: texture };
+    case "specular": return { ior: factor, specularIntensity: 1, specularIntensityMap: texture, specularColor: new Color(1, 1, 1), specularColorMap: texture };
+    case "transmission": return { transmission: 1, transmissionMap: texture, ...(factor > 0 ? { thickness: factor, thicknessMap: texture } : {}) };
+    default: return {};
+  }
 }
 
 const CARRY_UV = /* glsl */ `

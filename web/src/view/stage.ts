@@ -17,12 +17,18 @@ import { most, Slot } from "./textures";
 
 const FIRST_LOOK = new Vector3(0.62, 0.34, 0.9).normalize();
 
+/** What the lit material depends on but for the pixels. */
+function lobesOf(e: EvaluationView | null): string {
+  return e ? `${e.see_through ? "see-through" : "solid"} ${e.more.map((m) => `${m.map} ${m.factor}`).join()}` : "";
+}
+
 export class Stage {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
   private readonly camera = new PerspectiveCamera(32, 1, 1, 10_000);
   private readonly controls: OrbitControls;
-  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), parts: new Slot(1, false, true), shells: new Slot(1, false, true) };
+  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), colors: new Slot(4, true), parts: new Slot(1, false, true), shells: new Slot(1, false, true) };
+  private readonly more = new Map<string, Slot>();
   private readonly sizes: ResizeObserver;
   private readonly leave: () => void;
   private lights = lamps(setupOf("quay"), plain, 1);
@@ -32,6 +38,8 @@ export class Stage {
   private mesh: Mesh | null = null;
   private readonly wardrobe = new Map<string, Material[]>();
   private textures = "";
+  /** What the textures hold. */
+  private worn: EvaluationView | null = null;
   private loaded: string | null = null;
   private drawn: (() => void) | null = null;
   private pressed = new Vector2();
@@ -69,7 +77,7 @@ export class Stage {
     this.piece?.dispose();
     if (this.ruler) disposeRuler(this.ruler);
     this.undress();
-    for (const slot of Object.values(this.slots)) slot.dispose();
+    for (const slot of this.allSlots()) slot.dispose();
     for (const sky of this.skies.values()) sky.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
@@ -121,23 +129,39 @@ export class Stage {
   private async follow(e: EvaluationView): Promise<void> {
     const done = busy();
     try {
-      const single = e.mask ?? e.reading ?? e.height;
+      const alone = e.channel;
+      const single = e.mask ?? e.reading ?? (alone && !alone.colors ? alone.pixels : null);
+      const colors = alone?.colors ? alone.pixels : null;
       const news = await Promise.all([
         this.slots.base.follow(e.base_color, e.size, e.sheets),
         this.slots.orm.follow(e.orm, e.size, e.sheets),
         this.slots.normal.follow(e.normal, e.size, e.sheets),
+        ...e.more.map((m) => this.packed(m.map, m.srgb).follow(m.pixels, e.size, e.sheets)),
+        colors === null ? Promise.resolve(false) : this.slots.colors.follow(colors, e.size, e.sheets),
         single === null ? Promise.resolve(false) : this.slots.single.follow(single, e.size, e.sheets),
         e.parts === null ? Promise.resolve(false) : this.slots.parts.follow(e.parts, e.size, e.sheets),
         e.shells === null ? Promise.resolve(false) : this.slots.shells.follow(e.shells, e.size, e.sheets),
       ]);
       this.news ||= news.some(Boolean);
-      if (single !== null) this.dress(true);
-      else if (news.some(Boolean)) this.dress(false);
+      const before = lobesOf(this.worn);
+      this.worn = e;
+      if (single !== null || colors !== null) this.dress(true);
+      else if (news.some(Boolean) || lobesOf(e) !== before) this.dress(false);
     } catch (error) {
       say(error);
     } finally {
       done();
     }
+  }
+
+  private packed(map: string, srgb: boolean): Slot {
+    const slot = this.more.get(map) ?? new Slot(4, srgb);
+    this.more.set(map, slot);
+    return slot;
+  }
+
+  private allSlots(): Slot[] {
+    return [...Object.values(this.slots), ...this.more.values()];
   }
 
   /**
@@ -148,11 +172,11 @@ export class Stage {
     const { shown, part } = useStore.getState();
     const own = ["lit", "parts", "shells", "base_color", "normal", "roughness", "metallic"].includes(shown);
     if (!this.mesh || !(own || singleIsThere)) return;
-    const textures = Object.values(this.slots).map((s) => s.texture.uuid).join();
+    const textures = this.allSlots().map((s) => s.texture.uuid).join();
     if (textures !== this.textures) this.undress();
     this.textures = textures;
     const colors = useStore.getState().project?.piece.parts.map((p) => p.color).join() ?? "";
-    const key = shown === "parts" ? `parts ${part ?? ""} ${colors}` : shown;
+    const key = shown === "parts" ? `parts ${part ?? ""} ${colors}` : shown === "lit" ? `lit ${lobesOf(this.worn)}` : shown;
     const materials = this.wardrobe.get(key) ?? this.fitting();
     this.wardrobe.set(key, materials);
     const [first] = materials;
@@ -175,14 +199,20 @@ export class Stage {
     const { shown, part, project } = useStore.getState();
     const { base, orm, normal, single } = this.slots;
     switch (shown) {
-      case "lit": return [litMaterial(base.texture, orm.texture, normal.texture)];
+      case "lit": {
+        const more = (this.worn?.more ?? []).map((m) => ({ map: m.map, factor: m.factor, texture: this.packed(m.map, m.srgb).texture }));
+        return [litMaterial(base.texture, orm.texture, normal.texture, more, this.worn?.see_through ?? false)];
+      }
       case "parts": return [partsMaterial(this.slots.parts.texture, project?.piece.parts.map((p) => p.color) ?? [], part)];
       case "shells": return [partsMaterial(this.slots.shells.texture, SHELL_COLORS, null)];
       case "base_color": return [plainMaterial(base.texture, null)];
       case "normal": return [plainMaterial(normal.texture, null)];
       case "roughness": return [plainMaterial(orm.texture, 1)];
       case "metallic": return [plainMaterial(orm.texture, 2)];
-      default: return [plainMaterial(single.texture, 0)];
+      default: {
+        const colored = shown.startsWith("channel:") && this.worn?.channel?.colors === true;
+        return [colored ? plainMaterial(this.slots.colors.texture, null) : plainMaterial(single.texture, 0)];
+      }
     }
   }
 

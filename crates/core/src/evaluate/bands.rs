@@ -7,10 +7,9 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::coverage::{LayerCoverage, shares, sums};
-use super::{Cache, Context, EvaluateError, Evaluation, Masks, Plan, coats, mask_after, needs};
+use super::{Cache, Context, EvaluateError, Evaluation, Highest, Masks, Plan, coats, highest, mask_after, needs};
 use crate::bake::{Band, MeasurementKey};
 use crate::document::Document;
-use crate::finish::channel::CHANNELS;
 use crate::raster::Plane;
 
 /// Bytes that a band may take, what is written from it not counted.
@@ -60,9 +59,14 @@ impl<'a> Bands<'a> {
         Ok(Self { context, size, around, measured, covered, area: 0.0, plan })
     }
 
+    /// The channels that the piece has, with the greatest value of each that there can be.
+    pub fn highest(&self) -> Highest {
+        highest(&self.plan)
+    }
+
     /// How many rows fit into a budget of bytes.
     pub fn rows(&self, budget: usize) -> u32 {
-        let components: usize = CHANNELS.iter().map(|c| c.bare.len()).sum();
+        let components: usize = self.plan.channels().iter().map(|(c, _)| c.bare.len()).sum();
         let texels = self.context.surface.atlas.len().max(1);
         let measured: usize = self.measured.iter().map(|m| m.1.len() / texels).sum();
         let planes = self.plan.layers.len() + self.around.len() + measured + 2 * components;
@@ -76,8 +80,9 @@ impl<'a> Bands<'a> {
     /// [`EvaluateError::Cancelled`] when asked to stop.
     pub fn evaluate(&mut self, band: &Band) -> Result<Evaluation, EvaluateError> {
         if band.surface.atlas.is_empty() {
-            let nothing = || CHANNELS.iter().map(|c| (c.kind, Arc::new(vec![]))).collect();
-            return Ok(Evaluation { channels: nothing(), keys: BTreeMap::new(), coverage: vec![], computed: vec![] });
+            let channels = self.plan.channels().iter().map(|(c, _)| (c.kind, Arc::new(vec![]))).collect();
+            let (keys, highest) = (BTreeMap::new(), highest(&self.plan));
+            return Ok(Evaluation { channels, keys, highest, coverage: vec![], computed: vec![] });
         }
         let tag = format!("{}/row{}", self.context.tag, band.rows.start);
         let measured: BTreeMap<&str, Arc<Plane>> =
@@ -96,7 +101,7 @@ impl<'a> Bands<'a> {
         self.area += band.surface.atlas.area[own.clone()].iter().map(|a| f64::from(*a)).sum::<f64>();
         let sums = sums(&self.plan, &masks, &context, own)?;
         self.covered.iter_mut().zip(sums).for_each(|(c, s)| *c += s);
-        Ok(Evaluation { channels, keys, coverage: vec![], computed })
+        Ok(Evaluation { channels, keys, highest: highest(&self.plan), coverage: vec![], computed })
     }
 
     /// Coverage over all bands that were evaluated.

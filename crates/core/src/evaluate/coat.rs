@@ -7,7 +7,7 @@ use rayon::prelude::*;
 
 use super::laid::{Laid, Scratch};
 use super::{EvaluateError, Masks, Plan};
-use crate::finish::channel::{CHANNELS, Channel};
+use crate::finish::channel::Channel;
 use crate::mask::line::BATCH;
 use crate::raster::Plane;
 use crate::task::Cancelled;
@@ -37,16 +37,17 @@ pub(super) fn weight_hash(plan: &Plan, layer: usize, h: &mut blake3::Hasher) {
     h.update(b"|");
 }
 
-/// All channels; those whose inputs are unchanged come from the cache, the others are computed together.
+/// All channels that the piece has; those whose inputs are unchanged come from the cache, the others are computed together.
 pub(super) fn channels(masks: &mut Masks) -> Result<Channels, EvaluateError> {
     let (plan, context) = (masks.plan, masks.context);
-    let keys: BTreeMap<&'static str, String> = CHANNELS
+    let present = plan.channels();
+    let keys: BTreeMap<&'static str, String> = present
         .iter()
-        .map(|c| (c.kind, context.key(c.kind, channel_hash(plan, c, plan.layers.len()).to_hex().as_str())))
+        .map(|(c, _)| (c.kind, context.key(c.kind, channel_hash(plan, c, plan.layers.len()).to_hex().as_str())))
         .collect();
     let mut found: BTreeMap<&'static str, Arc<Plane>> =
         keys.iter().filter_map(|(kind, key)| Some((*kind, context.cache.get(key)?))).collect();
-    let todo: Vec<&'static Channel> = CHANNELS.iter().copied().filter(|c| !found.contains_key(c.kind)).collect();
+    let todo: Vec<&'static Channel> = present.iter().map(|p| p.0).filter(|c| !found.contains_key(c.kind)).collect();
     for (channel, plane) in todo.iter().zip(lay(masks, &todo, plan.layers.len())?) {
         masks.computed.push(format!("channel {}", channel.kind));
         found.insert(channel.kind, context.cache.put(keys[channel.kind].clone(), plane));

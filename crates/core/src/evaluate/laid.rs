@@ -103,6 +103,14 @@ impl Laid {
         (self.channel.meet)(&self.settings, &all[..below.len()], scaled, below);
     }
 
+    /// The greatest value that it lays down anywhere.
+    pub fn highest(&self) -> f32 {
+        match &self.value {
+            Coating::Even(value) => value.iter().copied().fold(f32::MIN, f32::max),
+            Coating::Along(_, ramp) => ramp.highest(),
+        }
+    }
+
     /// The fields that it reads.
     pub fn fields(&self) -> Vec<&Field> {
         let value = if let Coating::Along(field, _) = &self.value { Some(field.as_ref()) } else { None };

@@ -9,6 +9,7 @@ mod cache;
 mod coat;
 mod coverage;
 mod laid;
+pub mod packing;
 pub mod plan;
 pub mod steps;
 pub mod texture;
@@ -73,12 +74,22 @@ pub struct Context<'a> {
     pub progress: OnProgress<'a>,
 }
 
+/// The channels that a piece has, with the greatest value of each that there can be.
+pub type Highest = BTreeMap<&'static str, f32>;
+
+/// The channels that a document gives to a piece.
+pub fn channels(document: &Document, piece: &Piece) -> Highest {
+    highest(&Plan::new(document, piece))
+}
+
 /// The finished planes.
 pub struct Evaluation {
-    /// Per channel kind: one value per covered texel, components one after the other.
+    /// Per channel kind that the piece has: one value per covered texel, components one after the other.
     pub channels: BTreeMap<&'static str, Arc<Plane>>,
     /// Content hash per channel kind.
     pub keys: BTreeMap<&'static str, String>,
+    /// The greatest value that there can be per channel kind, wherever the masks let it lie.
+    pub highest: Highest,
     /// Per layer, from the bottom up, those inside groups included.
     pub coverage: Vec<LayerCoverage>,
     /// Names of the nodes that were computed; the others were in the cache.
@@ -119,7 +130,7 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
     let plan = Plan::new(document, &context.surface.piece);
     let (channels, keys, masks, mut computed) = coats(&plan, context)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
-    Ok(Evaluation { channels, keys, coverage, computed })
+    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed })
 }
 
 type Coats = (BTreeMap<&'static str, Arc<Plane>>, BTreeMap<&'static str, String>, Vec<Option<Arc<Plane>>>, Vec<String>);
@@ -135,6 +146,10 @@ fn coats(plan: &Plan, context: &Context) -> Result<Coats, EvaluateError> {
     // Masks of hidden layers are only read by others.
     let masks = done.into_iter().zip(&plan.layers).map(|(m, l)| m.flatten().filter(|_| l.counts)).collect();
     Ok((channels, keys, masks, computed))
+}
+
+fn highest(plan: &Plan) -> Highest {
+    plan.channels().into_iter().map(|(c, highest)| (c.kind, highest)).collect()
 }
 
 /// The mask of one layer by itself, whether or not the layer is shown: one value per covered texel, and its content hash.

@@ -9,7 +9,7 @@ use super::{EvaluateError, coat};
 use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
 use crate::finish::ChannelUse;
-use crate::finish::channel::{self, Channel};
+use crate::finish::channel::{self, CHANNELS, Channel};
 use crate::mask::line::{Around, Field, Line};
 use crate::mesh::Piece;
 use crate::raster::pyramid::MaskPicture;
@@ -110,6 +110,17 @@ impl Plan {
     /// [`EvaluateError::NoLayer`]
     pub fn find(&self, id: &str) -> Result<usize, EvaluateError> {
         self.layers.iter().position(|l| l.id == id).ok_or_else(|| EvaluateError::NoLayer(id.into()))
+    }
+
+    /// The channels that the piece has: those that every piece has, and those that a layer that is shown lays down. With the greatest value of each that there can be.
+    pub fn channels(&self) -> Vec<(&'static Channel, f32)> {
+        let laid = |c: &'static Channel| {
+            let coats = self.layers.iter().filter(|l| l.counts).flat_map(|l| l.finish.iter().flatten());
+            let highest = coats.filter(|l| l.channel.kind == c.kind).map(Laid::highest).reduce(f32::max);
+            let bare = c.bare.iter().copied().fold(f32::MIN, f32::max);
+            (c.always || highest.is_some()).then(|| (c, bare.max(highest.unwrap_or(bare))))
+        };
+        CHANNELS.iter().filter_map(|c| laid(c)).collect()
     }
 
     /// The layer itself and all that hold it, as indices.

@@ -4,6 +4,7 @@ use rayon::prelude::*;
 
 use super::Evaluation;
 use crate::bake::Surface;
+use crate::finish::channel::Channel;
 use crate::finish::relief;
 use crate::raster::quantise::{unorm8, unorm16};
 use crate::raster::srgb::encode_u8;
@@ -35,16 +36,36 @@ pub fn scatter<const N: usize>(
     out.into_flattened()
 }
 
-/// sRGB base color, RGBA8.
+/// sRGB base color with opacity in alpha, RGBA8.
 pub fn base_color(surface: &Surface, e: &Evaluation) -> Vec<u8> {
-    let (c, n) = (&e.channels["base_color"], surface.atlas.len());
-    scatter(surface, [0, 0, 0, 255], |i| [encode_u8(c[i]), encode_u8(c[n + i]), encode_u8(c[2 * n + i]), 255])
+    let (c, n, opacity) = (&e.channels["base_color"], surface.atlas.len(), e.channels.get("opacity"));
+    scatter(surface, [0, 0, 0, 255], |i| {
+        let alpha = opacity.map_or(255, |o| unorm8(o[i]));
+        [encode_u8(c[i]), encode_u8(c[n + i]), encode_u8(c[2 * n + i]), alpha]
+    })
 }
 
-/// Occlusion, roughness, metallic in red, green, blue, RGBA8 (glTF's packing). Without a measured occlusion, red is 1.
+/// A channel as it is looked at by itself: colours as sRGB RGBA8, numbers as R8 between those that it shows as black and white.
+pub fn alone(surface: &Surface, channel: &Channel, plane: &[f32]) -> Vec<u8> {
+    let n = surface.atlas.len();
+    if channel.bare.len() == 3 {
+        return scatter(surface, [0, 0, 0, 255], |i| {
+            let [r, g, b] = [0, 1, 2].map(|c| encode_u8(plane[c * n + i]));
+            [r, g, b, 255]
+        });
+    }
+    let (low, high) = channel.seen;
+    scatter(surface, [0], |i| [unorm8((plane[i] - low) / (high - low))])
+}
+
+/// Occlusion, roughness, metallic in red, green, blue, RGBA8 (glTF's packing). Red is the measured occlusion, or 1, times that of the coats.
 pub fn orm(surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<u8> {
     let (r, m) = (&e.channels["roughness"], &e.channels["metallic"]);
-    scatter(surface, [255, 255, 0, 255], |i| [unorm8(occlusion.map_or(1.0, |o| o[i])), unorm8(r[i]), unorm8(m[i]), 255])
+    let own = e.channels.get("occlusion");
+    scatter(surface, [255, 255, 0, 255], |i| {
+        let open = occlusion.map_or(1.0, |o| o[i]) * own.map_or(1.0, |o| o[i]);
+        [unorm8(open), unorm8(r[i]), unorm8(m[i]), 255]
+    })
 }
 
 /// Tangent-space normals of the relief, RGBA8.

@@ -41,6 +41,11 @@ impl Ramp {
         }
     }
 
+    /// The greatest value of any stop; no ramp goes beyond.
+    pub fn highest(&self) -> f32 {
+        self.values.iter().flatten().copied().fold(f32::MIN, f32::max)
+    }
+
     /// Reads its components at places 0…1. Slices of one length, one for each component.
     pub fn read(&self, t: &[f32], out: &mut [&mut [f32]]) {
         let last = self.at.len() - 1;

@@ -98,7 +98,9 @@ pub static STARTERS: &[Starter] = &[
                 "base_color": from_to("brushed", lines.clone(), json!("#dcc287"), json!("#f0dca6")),
                 "metallic": even(json!(1.0)),
                 "roughness": from_to("brushed", lines, json!(0.2), json!(0.42)),
-                "height": even(json!(0.0))
+                "height": even(json!(0.0)),
+                "anisotropy": even(json!(0.75)),
+                "anisotropy_rotation": even(json!(90))
             })
         },
     },
@@ -141,8 +143,10 @@ pub static STARTERS: &[Starter] = &[
             json!({
                 "base_color": even(json!("#a82018")),
                 "metallic": even(json!(0.0)),
-                "roughness": even(json!(0.09)),
-                "height": from_to("simplex", json!({"size": 30, "octaves": 2}), json!(0.2), json!(0.24))
+                "roughness": even(json!(0.3)),
+                "height": from_to("simplex", json!({"size": 30, "octaves": 2}), json!(0.2), json!(0.24)),
+                "clearcoat": even(json!(1.0)),
+                "clearcoat_roughness": even(json!(0.04))
             })
         },
     },
@@ -220,7 +224,9 @@ pub static STARTERS: &[Starter] = &[
                     &[(0.0, json!("#3c3a30")), (0.55, json!("#6f6a55")), (1.0, json!("#8d866c"))]),
                 "metallic": even(json!(0.0)),
                 "roughness": even(json!(0.95)),
-                "height": from_to("weave", yarns, json!(-0.4), json!(0.35))
+                "height": from_to("weave", yarns.clone(), json!(-0.4), json!(0.35)),
+                "sheen_color": from_to("weave", yarns, json!("#3a2f3f"), json!("#9a8f78")),
+                "sheen_roughness": even(json!(0.45))
             })
         },
     },
@@ -246,21 +252,66 @@ pub static STARTERS: &[Starter] = &[
                 "base_color": along("spots", json!({"small": 0.3, "large": 1.2, "density": 0.2, "output": "border"}), "stepped",
                     &[(0.0, json!("#e3dfd6")), (0.4, json!("#8a7a66"))]),
                 "metallic": even(json!(0.0)),
-                "roughness": even(json!(0.07)),
-                "height": from_to("simplex", json!({"size": 40, "octaves": 2}), json!(0.0), json!(0.05))
+                "roughness": even(json!(0.35)),
+                "height": from_to("simplex", json!({"size": 40, "octaves": 2}), json!(0.0), json!(0.05)),
+                "ior": even(json!(1.6)),
+                "clearcoat": even(json!(1.0)),
+                "clearcoat_roughness": even(json!(0.03))
+            })
+        },
+    },
+    Starter {
+        kind: "lamp_glass",
+        label: "Frosted lamp glass",
+        help: "Pressed glass, etched so that it spreads the lamp's light.",
+        channels: || {
+            json!({
+                "base_color": even(json!("#eef2ee")),
+                "metallic": even(json!(0.0)),
+                "roughness": from_to("perlin", json!({"size": 3, "octaves": 3}), json!(0.3), json!(0.5)),
+                "height": from_to("perlin", json!({"size": 1.2, "octaves": 2}), json!(-0.02), json!(0.02)),
+                "ior": even(json!(1.52)),
+                "transmission": even(json!(0.9)),
+                "thickness": even(json!(4))
             })
         },
     },
     Starter {
         kind: "rime",
-        label: "Rime",
-        help: "Frost that has grown against the wind: white, rough, in needles.",
+        label: "Rime and wet slush",
+        help: "Frost grown against the wind, in needles, with slush between them that lets light through.",
         channels: || {
+            let needles = json!({"size": 7, "octaves": 4});
+            let at = |values: [Value; 3]| {
+                let [a, b, c] = values;
+                along("ridged", needles.clone(), "smooth", &[(0.2, a), (0.45, b), (0.85, c)])
+            };
             json!({
-                "base_color": from_to("ridged", json!({"size": 6, "octaves": 4}), json!("#c9d6de"), json!("#e6edf1")),
+                "base_color": at([json!("#9fb4bf"), json!("#c6d5dd"), json!("#eaf0f3")]),
                 "metallic": even(json!(0.0)),
-                "roughness": from_to("ridged", json!({"size": 6, "octaves": 4}), json!(0.55), json!(0.9)),
-                "height": from_to("ridged", json!({"size": 6, "octaves": 4}), json!(0.1), json!(1.4))
+                "roughness": at([json!(0.08), json!(0.45), json!(0.9)]),
+                "height": at([json!(0.1), json!(0.3), json!(1.5)]),
+                "ior": even(json!(1.31)),
+                "transmission": at([json!(0.75), json!(0.4), json!(0.12)]),
+                "thickness": even(json!(3))
+            })
+        },
+    },
+    Starter {
+        kind: "brazier_coals",
+        label: "Coals in the brazier",
+        help: "Coals that glow from their cracks, under a skin of ash.",
+        channels: || {
+            let lumps = |output: &str| json!({"output": output, "size": 26, "jitter": 1.0, "warp": 5, "warp_size": 14});
+            json!({
+                "base_color": along("worley", lumps("border"), "smooth",
+                    &[(0.0, json!("#1a1412")), (0.3, json!("#2b2624")), (1.0, json!("#77706a"))]),
+                "metallic": even(json!(0.0)),
+                "roughness": even(json!(0.95)),
+                "height": from_to("worley", lumps("border"), json!(-2.4), json!(1.2)),
+                "emissive": along("worley", lumps("border"), "smooth",
+                    &[(0.0, json!("#ff9a3a")), (0.12, json!("#e0380c")), (0.32, json!("#3a0602")), (0.5, json!("#000000"))]),
+                "emissive_strength": from_to("perlin", json!({"size": 60, "octaves": 3}), json!(0.4), json!(9))
             })
         },
     },

@@ -9,8 +9,9 @@ use ts_rs::TS;
 
 use crate::bake::Surface;
 use crate::document::Document;
+use crate::evaluate::packing::{self, PACKED};
 use crate::evaluate::texture::{self, GreenAxis};
-use crate::evaluate::{Context, EvaluateError, Evaluation, LayerCoverage, evaluate};
+use crate::evaluate::{Context, EvaluateError, Evaluation, Highest, LayerCoverage, evaluate};
 use crate::mesh::write::{Dressing, glb};
 use crate::mesh::{Piece, Sheet};
 use crate::raster::{LARGEST_WHOLE, is_texture_size};
@@ -22,7 +23,7 @@ pub struct Layout {
     pub size: u32,
     /// File name without extension: `{piece}`, `{sheet}`, `{map}` and `{size}` are filled in.
     pub pattern: String,
-    /// Which maps: `base_color`, `orm`, `normal`, `normal_y_down`, `height`, `glb`.
+    /// Which maps, by their keys.
     pub maps: Vec<String>,
     /// Height in mm that is black in the height map; its negative counterpart is below neutral grey.
     pub height_range: f32,
@@ -33,27 +34,85 @@ impl Default for Layout {
         Self {
             size: 1024,
             pattern: "{piece}_{sheet}_{map}".into(),
-            maps: MAPS.iter().map(|m| m.0.to_owned()).collect(),
+            maps: maps().map(|m| m.key.to_owned()).collect(),
             height_range: 5.0,
         }
     }
 }
 
-/// Key, label, what its channels hold, bits, extension.
-pub static MAPS: [(&str, &str, &str, u32, &str); 6] = [
-    ("base_color", "Base color", "RGB · sRGB", 8, "png"),
-    ("orm", "Occlusion, roughness, metallic", "R occlusion · G roughness · B metallic · linear", 8, "png"),
-    ("normal", "Normal, Y+", "RGB · tangent space, green up (glTF)", 8, "png"),
-    ("normal_y_down", "Normal, Y−", "RGB · tangent space, green down", 8, "png"),
-    ("height", "Height", "grey · linear, mid-grey is the mesh's own surface", 16, "png"),
-    ("glb", "Dressed piece", "mesh with base color, ORM and normal inside", 8, "glb"),
+/// A kind of file that can be written.
+#[derive(Debug, Clone, Copy)]
+pub struct Map {
+    /// Key.
+    pub key: &'static str,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// What its channels hold.
+    pub holds: &'static str,
+    bits: u32,
+    extension: &'static str,
+}
+
+static FIRST: [Map; 5] = [
+    Map {
+        key: "base_color",
+        label: "Base color",
+        holds: "RGB · sRGB, opacity in A if a coat lays it",
+        bits: 8,
+        extension: "png",
+    },
+    Map {
+        key: "orm",
+        label: "Occlusion, roughness, metallic",
+        holds: "R occlusion · G roughness · B metallic · linear",
+        bits: 8,
+        extension: "png",
+    },
+    Map {
+        key: "normal",
+        label: "Normal, Y+",
+        holds: "RGB · tangent space, green up (glTF)",
+        bits: 8,
+        extension: "png",
+    },
+    Map {
+        key: "normal_y_down",
+        label: "Normal, Y−",
+        holds: "RGB · tangent space, green down",
+        bits: 8,
+        extension: "png",
+    },
+    Map {
+        key: "height",
+        label: "Height",
+        holds: "grey · linear, mid-grey is the mesh's own surface",
+        bits: 16,
+        extension: "png",
+    },
 ];
+static LAST: Map = Map {
+    key: "glb",
+    label: "Dressed piece",
+    holds: "mesh with its material and maps inside",
+    bits: 8,
+    extension: "glb",
+};
+
+/// All kinds of files, in the order they are offered. Those that pack further channels are only written if a coat lays one of these.
+pub fn maps() -> impl Iterator<Item = Map> {
+    let packed = PACKED.iter().map(|p| Map { key: p.key, label: p.label, holds: p.holds, bits: 8, extension: "png" });
+    FIRST.iter().copied().chain(packed).chain([LAST])
+}
+
+fn keys() -> String {
+    maps().map(|m| m.key).collect::<Vec<_>>().join(", ")
+}
 
 /// Why nothing could be written.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum HandoffError {
     /// A map that isn't.
-    #[error("There is no map “{0}”; there are base_color, orm, normal, normal_y_down, height and glb.")]
+    #[error("There is no map “{0}”; there are: {keys}.", keys = keys())]
     UnknownMap(String),
     /// A size that isn't.
     #[error("{0} is not a texture size; take a power of two from 64 to 8192.")]
@@ -92,11 +151,11 @@ pub struct PlannedFile {
 }
 
 impl Layout {
-    /// The files that will be written for a piece and its sheets.
+    /// The files that will be written for a piece and its sheets, if it has those channels.
     ///
     /// # Errors
     /// [`HandoffError`] with what to change.
-    pub fn plan(&self, piece: &str, sheets: &[Sheet]) -> Result<Vec<PlannedFile>, HandoffError> {
+    pub fn plan(&self, piece: &str, sheets: &[Sheet], channels: &Highest) -> Result<Vec<PlannedFile>, HandoffError> {
         if !is_map_size(self.size) {
             return Err(HandoffError::Size(self.size));
         }
@@ -108,23 +167,26 @@ impl Layout {
         }
         let mut out: Vec<PlannedFile> = vec![];
         for wanted in &self.maps {
-            let found = MAPS.iter().find(|m| m.0 == wanted);
-            let (map, label, channels, bits, ext) = found.ok_or_else(|| HandoffError::UnknownMap(wanted.clone()))?;
+            let found = maps().find(|m| m.key == wanted);
+            let map = found.ok_or_else(|| HandoffError::UnknownMap(wanted.clone()))?;
+            if packing::find(map.key).is_some_and(|p| !p.is_among(|kind| channels.contains_key(kind))) {
+                continue;
+            }
             // The dressed piece is one file, whatever the number of its sheets.
             let (file, sheets) =
-                if *map == "glb" { ("dressed", &sheets[..sheets.len().min(1)]) } else { (*map, sheets) };
+                if map.key == "glb" { ("dressed", &sheets[..sheets.len().min(1)]) } else { (map.key, sheets) };
             for sheet in sheets {
-                let name = format!("{}.{ext}", self.name(piece, &sheet.name, file));
+                let name = format!("{}.{}", self.name(piece, &sheet.name, file), map.extension);
                 if out.iter().any(|f| f.name == name) {
                     return Err(HandoffError::SameName(name));
                 }
                 out.push(PlannedFile {
                     sheet: sheet.name.clone(),
-                    map: (*map).into(),
-                    label: (*label).into(),
-                    channels: (*channels).into(),
+                    map: map.key.into(),
+                    label: map.label.into(),
+                    channels: map.holds.into(),
                     size: self.size,
-                    bits: *bits,
+                    bits: map.bits,
                     name,
                 });
             }
@@ -193,20 +255,31 @@ fn rows(map: &str, layout: &Layout, surface: &Surface, e: &Evaluation, occlusion
         "orm" => texture::orm(surface, e, occlusion),
         "normal" => texture::normal(surface, e, GreenAxis::Up),
         "normal_y_down" => texture::normal(surface, e, GreenAxis::Down),
-        _ => {
-            let scaled: Vec<f32> = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * layout.height_range)).collect();
-            texture::grey16(surface, &scaled, 0.5)
-        }
+        _ => match packing::find(map) {
+            Some(packed) => packed.bytes(surface, e),
+            None => {
+                let scaled = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * layout.height_range));
+                texture::grey16(surface, &scaled.collect::<Vec<f32>>(), 0.5)
+            }
+        },
     }
 }
 
-/// How a map's values are to be read.
-fn space(map: &str) -> png::Space {
-    if map == "base_color" { png::Space::Srgb } else { png::Space::Linear }
+/// How the bytes of a map become a PNG; `see_through` says that the piece has an opacity.
+fn form(map: &str, see_through: bool) -> png::Form {
+    match packing::find(map) {
+        _ if map == "height" => png::Form::Grey16,
+        _ if map == "base_color" => png::Form::Color { srgb: true, alpha: see_through },
+        Some(packed) => png::Form::Color { srgb: packed.srgb, alpha: packed.alpha },
+        None => png::Form::Color { srgb: false, alpha: false },
+    }
 }
 
 /// The maps inside a dressed piece.
-const DRESSING: [&str; 3] = ["base_color", "orm", "normal"];
+fn dressing(highest: &Highest) -> Vec<&'static str> {
+    let more = PACKED.iter().filter(|p| p.is_among(|kind| highest.contains_key(kind))).map(|p| p.key);
+    ["base_color", "orm", "normal"].into_iter().chain(more).collect()
+}
 
 /// The bytes of one planned file. `surface` is laid out at the layout's size.
 pub fn write(
@@ -218,25 +291,32 @@ pub fn write(
 ) -> Vec<u8> {
     let size = surface.atlas.size;
     let all = &surface.piece.sheets;
-    let sheet = all.iter().position(|s| s.name == file.sheet).unwrap_or(0);
+    let has = |kind: &str| e.channels.contains_key(kind);
+    let picture = |map: &str, bytes: &[u8], sheet| {
+        let form = form(map, has("opacity"));
+        png::whole(of_sheet(bytes, sheet, size, form.bytes()), size, form)
+    };
     let bytes = |map: &str| rows(map, layout, surface, e, occlusion);
-    match file.map.as_str() {
-        "height" => png::grey16(of_sheet(&bytes("height"), sheet, size, 2), size),
-        "glb" => {
-            let maps = DRESSING.map(bytes);
-            let picture = |k: usize, s| png::rgb8(of_sheet(&maps[k], s, size, 4), size, space(DRESSING[k]));
-            let pictures: Vec<[Vec<u8>; 3]> = (0..all.len()).map(|s| [0, 1, 2].map(|k| picture(k, s))).collect();
-            dressed(&surface.piece, &pictures)
-        }
-        map => png::rgb8(of_sheet(&bytes(map), sheet, size, 4), size, space(map)),
+    if file.map == "glb" {
+        let inside = dressing(&e.highest);
+        let all_bytes: Vec<Vec<u8>> = inside.iter().map(|map| bytes(map)).collect();
+        let of = |s| inside.iter().zip(&all_bytes).map(|(map, bytes)| picture(map, bytes, s)).collect();
+        let pictures: Vec<Vec<Vec<u8>>> = (0..all.len()).map(of).collect();
+        return dressed(&surface.piece, &inside, &pictures, &e.highest);
     }
+    picture(&file.map, &bytes(&file.map), all.iter().position(|s| s.name == file.sheet).unwrap_or(0))
 }
 
 /// A piece with its pictures in it, sheet by sheet.
-fn dressed(piece: &Piece, pictures: &[[Vec<u8>; 3]]) -> Vec<u8> {
-    let dressings: Vec<Dressing> =
-        pictures.iter().map(|[b, o, n]| Dressing { base_color: b, orm: o, normal: n }).collect();
-    glb(piece, &dressings)
+fn dressed(piece: &Piece, maps: &[&'static str], pictures: &[Vec<Vec<u8>>], highest: &Highest) -> Vec<u8> {
+    let factor = |map: &str| packing::find(map).map_or(1.0, |p| p.factor(highest));
+    let dressing = Dressing {
+        maps: maps.iter().map(|map| (*map, factor(map))).collect(),
+        pictures,
+        see_through: highest.contains_key("opacity"),
+        body: highest.contains_key("thickness"),
+    };
+    glb(piece, Some(&dressing))
 }
 
 /// The bytes of one sheet out of those of all.

@@ -1,14 +1,60 @@
 //! PNG files through the `png` crate. Sizes are square; rows run from the top.
 
+use std::borrow::Cow;
 use std::cell::RefCell;
 use std::io::Write;
 use std::rc::Rc;
 
 use png::{BitDepth, ColorType, Compression, Encoder, StreamWriter};
 
+/// How the bytes of a texture become a PNG.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Form {
+    /// From RGBA8; without `alpha` that is dropped.
+    Color {
+        /// Whether they are colours, rather than numbers.
+        srgb: bool,
+        /// Whether alpha is kept.
+        alpha: bool,
+    },
+    /// From little-endian values of 16 bits.
+    Grey16,
+}
+
+impl Form {
+    /// Bytes of a texel of the texture.
+    pub fn bytes(self) -> usize {
+        if self == Form::Grey16 { 2 } else { 4 }
+    }
+
+    fn types(self) -> (ColorType, BitDepth, Space) {
+        let space = if matches!(self, Form::Color { srgb: true, .. }) { Space::Srgb } else { Space::Linear };
+        match self {
+            Form::Grey16 => (ColorType::Grayscale, BitDepth::Sixteen, space),
+            Form::Color { alpha: true, .. } => (ColorType::Rgba, BitDepth::Eight, space),
+            Form::Color { alpha: false, .. } => (ColorType::Rgb, BitDepth::Eight, space),
+        }
+    }
+
+    /// As PNG wants them.
+    fn turned(self, bytes: &[u8]) -> Cow<'_, [u8]> {
+        match self {
+            Form::Grey16 => Cow::Owned(big(bytes)),
+            Form::Color { alpha: true, .. } => Cow::Borrowed(bytes),
+            Form::Color { alpha: false, .. } => Cow::Owned(without_alpha(bytes)),
+        }
+    }
+}
+
+/// A whole square.
+pub fn whole(bytes: &[u8], size: u32, form: Form) -> Vec<u8> {
+    let (color, depth, space) = form.types();
+    encode(&form.turned(bytes), (size, size), color, depth, space)
+}
+
 /// How a picture's values are to be read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Space {
+enum Space {
     /// Colours.
     Srgb,
     /// Everything else.
@@ -44,6 +90,7 @@ fn encode(data: &[u8], size: (u32, u32), color: ColorType, depth: BitDepth, spac
 
 /// A picture that is written some rows at a time, from the top.
 pub struct Rows {
+    form: Form,
     out: Shared,
     writer: StreamWriter<'static, Shared>,
 }
@@ -64,27 +111,17 @@ impl Write for Shared {
 }
 
 impl Rows {
-    /// An RGB picture of 8 bits a channel.
-    pub fn rgb8(size: u32, space: Space) -> Rows {
-        Self::new(size, ColorType::Rgb, BitDepth::Eight, space)
-    }
-
-    /// A grey picture of 16 bits.
-    pub fn grey16(size: u32) -> Rows {
-        Self::new(size, ColorType::Grayscale, BitDepth::Sixteen, Space::Linear)
-    }
-
-    fn new(size: u32, color: ColorType, depth: BitDepth, space: Space) -> Rows {
-        let out = Shared::default();
+    /// A square.
+    pub fn new(size: u32, form: Form) -> Rows {
+        let (out, (color, depth, space)) = (Shared::default(), form.types());
         let writer = encoder(out.clone(), (size, size), color, depth, space).write_header();
         let writer = writer.and_then(|w| w.into_stream_writer()).expect("the header is valid and memory does not fail");
-        Rows { out, writer }
+        Rows { form, out, writer }
     }
 
-    /// Further rows: RGBA8, alpha dropped, or little-endian grey.
-    pub fn add(&mut self, bytes: &[u8], grey: bool) {
-        let turned = if grey { big(bytes) } else { without_alpha(bytes) };
-        self.writer.write_all(&turned).expect("no more rows than the header says");
+    /// Further rows of the texture.
+    pub fn add(&mut self, bytes: &[u8]) {
+        self.writer.write_all(&self.form.turned(bytes)).expect("no more rows than the header says");
     }
 
     /// The file, once all rows are in.
@@ -100,11 +137,6 @@ fn without_alpha(rgba: &[u8]) -> Vec<u8> {
 
 fn big(little: &[u8]) -> Vec<u8> {
     little.chunks_exact(2).flat_map(|p| [p[1], p[0]]).collect()
-}
-
-/// RGB8 of an RGBA8 square, alpha dropped.
-pub fn rgb8(rgba: &[u8], size: u32, space: Space) -> Vec<u8> {
-    encode(&without_alpha(rgba), (size, size), ColorType::Rgb, BitDepth::Eight, space)
 }
 
 /// RGBA8 of any proportions.

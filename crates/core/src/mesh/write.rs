@@ -7,14 +7,16 @@ use serde_json::{Value, json};
 
 use super::Piece;
 
-/// PNG pictures for the materials of one sheet of a dressed piece.
+/// The pictures of a dressed piece.
 pub struct Dressing<'a> {
-    /// sRGB base color.
-    pub base_color: &'a [u8],
-    /// Occlusion, roughness, metallic in red, green, blue.
-    pub orm: &'a [u8],
-    /// Tangent-space normals, Y+.
-    pub normal: &'a [u8],
+    /// The maps: `base_color`, `orm` and `normal`, and those that extensions read, each with the factor that its values are multiplied by.
+    pub maps: Vec<(&'static str, f32)>,
+    /// PNGs, sheet by sheet, in the order of the maps.
+    pub pictures: &'a [Vec<Vec<u8>>],
+    /// Whether alpha of the base color is opacity.
+    pub see_through: bool,
+    /// Whether the map of transmission holds the thickness of a body.
+    pub body: bool,
 }
 
 #[derive(Default)]
@@ -43,14 +45,14 @@ impl Bin {
     }
 }
 
-/// Writes the piece as GLB. Each part is a primitive with a material of its name, one per sheet that it lies on. `dressings` are the pictures of each sheet, or none
-/// for an undressed piece; its UVs then stand in the tiles that they came from.
-pub fn glb(piece: &Piece, dressings: &[Dressing]) -> Vec<u8> {
+/// Writes the piece as GLB. Each part is a primitive with a material of its name, one per sheet that it lies on. Without a dressing
+/// its UVs stand in the tiles that they came from.
+pub fn glb(piece: &Piece, dressing: Option<&Dressing>) -> Vec<u8> {
     let mut bin = Bin::default();
     let count = piece.positions.len();
     let mm = 0.001;
     let (position, normal) = (bin.floats(&piece.positions, mm), bin.floats(&piece.normals, 1.0));
-    let uvs = if dressings.is_empty() { tiled_uvs(piece) } else { piece.uvs.clone() };
+    let uvs = if dressing.is_some() { piece.uvs.clone() } else { tiled_uvs(piece) };
     let (tangent, uv) = (bin.floats(&piece.tangents, 1.0), bin.floats(&uvs, 1.0));
     let mut accessors = vec![
         json!({"bufferView": position, "componentType": 5126, "count": count, "type": "VEC3",
@@ -69,15 +71,20 @@ pub fn glb(piece: &Piece, dressings: &[Dressing]) -> Vec<u8> {
         accessors.push(json!({"bufferView": view, "componentType": 5125, "count": mine.len(), "type": "SCALAR"}));
         primitives.push(json!({"attributes": attributes, "indices": accessors.len() - 1,
                                "material": materials.len(), "mode": 4}));
-        materials.push(material(piece, part, sheet, !dressings.is_empty()));
+        materials.push(material(piece, part, sheet, dressing));
     }
     let mut root = json!({
         "asset": {"version": "2.0", "generator": "Dust Coat"}, "scene": 0, "scenes": [{"nodes": [0]}],
         "nodes": [{"mesh": 0, "name": piece.name}], "meshes": [{"name": piece.name, "primitives": primitives}],
         "materials": materials,
     });
-    if !dressings.is_empty() {
-        let pictures = dressings.iter().flat_map(|d| [d.base_color, d.orm, d.normal]);
+    if let Some(dressing) = dressing {
+        let used: BTreeSet<&str> =
+            dressing.maps.iter().flat_map(|(map, factor)| extensions(map, *factor, dressing)).collect();
+        if !used.is_empty() {
+            root["extensionsUsed"] = used.into_iter().collect();
+        }
+        let pictures = dressing.pictures.iter().flatten();
         let views: Vec<usize> = pictures.map(|p| bin.add(p.iter().copied(), None)).collect();
         root["textures"] = (0..views.len()).map(|i| json!({"source": i, "sampler": 0})).collect();
         root["images"] = views.iter().map(|v| json!({"bufferView": v, "mimeType": "image/png"})).collect();
@@ -89,18 +96,83 @@ pub fn glb(piece: &Piece, dressings: &[Dressing]) -> Vec<u8> {
     pack(&root, bin.bytes)
 }
 
-fn material(piece: &Piece, part: u16, sheet: u16, dressed: bool) -> Value {
+fn material(piece: &Piece, part: u16, sheet: u16, dressing: Option<&Dressing>) -> Value {
     let name = &piece.parts[usize::from(part)].name;
-    if !dressed {
-        return json!({"name": name});
-    }
-    let (first, many) = (usize::from(sheet) * 3, piece.sheets.len() > 1);
+    let Some(dressing) = dressing else { return json!({"name": name}) };
+    let (first, many) = (usize::from(sheet) * dressing.maps.len(), piece.sheets.len() > 1);
     let name = if many { format!("{name} {}", piece.sheets[usize::from(sheet)].name) } else { name.clone() };
-    json!({
-        "name": name,
-        "pbrMetallicRoughness": {"baseColorTexture": {"index": first}, "metallicRoughnessTexture": {"index": first + 1}},
-        "occlusionTexture": {"index": first + 1}, "normalTexture": {"index": first + 2},
-    })
+    let mut out = json!({"name": name, "pbrMetallicRoughness": {}});
+    for (k, (map, factor)) in dressing.maps.iter().enumerate() {
+        add_map(&mut out, map, &json!({"index": first + k}), *factor, dressing);
+    }
+    if dressing.see_through {
+        out["alphaMode"] = "BLEND".into();
+    }
+    out
+}
+
+/// The extensions of glTF that a map's channels belong to.
+fn extensions(map: &str, factor: f32, dressing: &Dressing) -> Vec<&'static str> {
+    match map {
+        "emissive" if factor > 1.0 => vec!["KHR_materials_emissive_strength"],
+        "clearcoat" => vec!["KHR_materials_clearcoat"],
+        "sheen" => vec!["KHR_materials_sheen"],
+        "anisotropy" => vec!["KHR_materials_anisotropy"],
+        "specular" => vec!["KHR_materials_specular", "KHR_materials_ior"],
+        "transmission" if dressing.body => vec!["KHR_materials_transmission", "KHR_materials_volume"],
+        "transmission" => vec!["KHR_materials_transmission"],
+        _ => vec![],
+    }
+}
+
+/// Puts a map into a material, where glTF wants it.
+fn add_map(material: &mut Value, map: &str, texture: &Value, factor: f32, dressing: &Dressing) {
+    let mut extend = |name: &str, value: Value| material["extensions"][name] = value;
+    match map {
+        "emissive" if factor > 1.0 => extend("KHR_materials_emissive_strength", json!({"emissiveStrength": factor})),
+        "clearcoat" => extend(
+            "KHR_materials_clearcoat",
+            json!({"clearcoatFactor": 1.0, "clearcoatTexture": texture,
+                   "clearcoatRoughnessFactor": 1.0, "clearcoatRoughnessTexture": texture}),
+        ),
+        "sheen" => extend(
+            "KHR_materials_sheen",
+            json!({"sheenColorFactor": [1.0, 1.0, 1.0], "sheenColorTexture": texture,
+                   "sheenRoughnessFactor": 1.0, "sheenRoughnessTexture": texture}),
+        ),
+        "anisotropy" => {
+            extend("KHR_materials_anisotropy", json!({"anisotropyStrength": 1.0, "anisotropyTexture": texture}));
+        }
+        "specular" => {
+            extend("KHR_materials_ior", json!({"ior": factor}));
+            let value = json!({"specularFactor": 1.0, "specularTexture": texture,
+                               "specularColorFactor": [1.0, 1.0, 1.0], "specularColorTexture": texture});
+            extend("KHR_materials_specular", value);
+        }
+        "transmission" => {
+            if dressing.body {
+                let value = json!({"thicknessFactor": factor * 0.001, "thicknessTexture": texture});
+                extend("KHR_materials_volume", value);
+            }
+            let value = json!({"transmissionFactor": 1.0, "transmissionTexture": texture});
+            extend("KHR_materials_transmission", value);
+        }
+        _ => {}
+    }
+    match map {
+        "base_color" => material["pbrMetallicRoughness"]["baseColorTexture"] = texture.clone(),
+        "orm" => {
+            material["pbrMetallicRoughness"]["metallicRoughnessTexture"] = texture.clone();
+            material["occlusionTexture"] = texture.clone();
+        }
+        "normal" => material["normalTexture"] = texture.clone(),
+        "emissive" => {
+            material["emissiveTexture"] = texture.clone();
+            let within = factor.min(1.0);
+            material["emissiveFactor"] = json!([within, within, within]);
+        }
+        _ => {}
+    }
 }
 
 /// UVs moved back from their sheets' squares into the tiles that UDIM numbers them by.

@@ -98,7 +98,7 @@ impl Shot {
         let light = Vec3::new(0.45, 0.65, 0.6).normalize();
         let atlas = &subset.atlas;
         let mut next = 0;
-        let samples: Vec<Option<[f32; 3]>> = self
+        let samples: Vec<Option<[f32; 4]>> = self
             .texel
             .iter()
             .map(|t| {
@@ -108,15 +108,15 @@ impl Shot {
                     // A mask is a number, not light: ½ is to be seen as the byte 128, as in the view.
                     let v = (0.06 + values[next] * 0.92) * shade;
                     next += 1;
-                    [v; 3]
+                    [v, v, v, 1.0]
                 })
             })
             .collect();
         self.resolve(&samples, unorm8)
     }
 
-    /// Averages samples into pixels of RGBA8; `encode` turns a component into its byte.
-    fn resolve(&self, samples: &[Option<[f32; 3]>], encode: fn(f32) -> u8) -> Vec<u8> {
+    /// Averages samples of colour and opacity into pixels of RGBA8; `encode` turns a component into its byte.
+    fn resolve(&self, samples: &[Option<[f32; 4]>], encode: fn(f32) -> u8) -> Vec<u8> {
         let across = (self.width * SAMPLES) as usize;
         let mut out = Vec::with_capacity((self.width * self.height * 4) as usize);
         for y in 0..self.height as usize {
@@ -126,11 +126,11 @@ impl Shot {
                     let (dx, dy) = (k % SAMPLES as usize, k / SAMPLES as usize);
                     let at = (y * SAMPLES as usize + dy) * across + x * SAMPLES as usize + dx;
                     if let Some(c) = samples[at] {
-                        (0..3).for_each(|i| sum[i] += c[i]);
-                        n += 1.0;
+                        (0..3).for_each(|i| sum[i] += c[i] * c[3]);
+                        n += c[3];
                     }
                 }
-                let colour = sum.map(|s| encode(s / n.max(1.0)));
+                let colour = sum.map(|s| encode(s / n.max(1e-3)));
                 out.extend(colour);
                 out.push(unorm8(n / (SAMPLES * SAMPLES) as f32));
             }

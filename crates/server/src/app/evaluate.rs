@@ -5,9 +5,10 @@ use std::time::Instant;
 
 use dustcoat_core::bake::{Surface, reading};
 use dustcoat_core::document::{self, Document, Edit};
+use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{self, Context, Evaluation, steps};
-use dustcoat_core::finish;
+use dustcoat_core::finish::{self, channel};
 use dustcoat_core::handoff::png;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{DialStates, Settings, resolve};
@@ -19,7 +20,7 @@ use dustcoat_demo::finishes;
 use super::readings::{find_reading, key_of};
 use super::{App, AppError, lock};
 use crate::db::ProjectRow;
-use crate::views::{EvaluateRequest, EvaluationView, PreviewRequest, Tile};
+use crate::views::{ChannelView, EvaluateRequest, EvaluationView, PackedView, PreviewRequest, Tile};
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [92, 74];
@@ -27,8 +28,6 @@ pub const TILE: [u32; 2] = [92, 74];
 const FINISH: [u32; 2] = [184, 148];
 /// Pixels of a picture on the front door.
 const PICTURE: [u32; 2] = [400, 300];
-/// Height in mm that the height view shows as white; its negative is black.
-const HEIGHT_SHOWN: f32 = 1.0;
 const BINS: usize = 64;
 
 /// What the tiles' camera sees, with the surface cut down to it.
@@ -119,11 +118,20 @@ impl App {
         let occlusion_hash = occlusion.as_ref().map_or("", |o| o.0.as_str());
         let values = occlusion.as_ref().map(|o| o.1.as_slice());
         let orm_key = format!("orm/{}/{}/{occlusion_hash}{}", k["roughness"], k["metallic"], context.tag);
-        let height = request.height.then(|| {
-            self.pixels_of(&format!("height8/{}", k["height"]), || {
-                let scaled: Vec<f32> = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * HEIGHT_SHOWN)).collect();
-                texture::grey8(surface, &scaled)
-            })
+        let of = |kind: &str| k.get(kind).map_or("1", String::as_str);
+        let orm_key = format!("{orm_key}/{}", of("occlusion"));
+        let channel = request.channel.as_deref().and_then(|kind| {
+            let (channel, plane) = (channel::find(kind)?, e.channels.get(kind)?);
+            let pixels =
+                self.pixels_of(&format!("alone/{}", k[channel.kind]), || texture::alone(surface, channel, plane));
+            Some(ChannelView { pixels, colors: channel.bare.len() == 3 })
+        });
+        let more = PACKED.iter().filter(|p| p.is_among(|kind| e.channels.contains_key(kind)));
+        let more = more.map(|p| PackedView {
+            map: p.key,
+            pixels: self.pixels_of(&p.key(e), || p.bytes(surface, e)),
+            srgb: p.srgb,
+            factor: p.factor(&e.highest),
         });
         let parts = request.parts.then(|| {
             let key = format!("parts/{}", surface.key());
@@ -137,10 +145,14 @@ impl App {
         Ok(EvaluationView {
             size: surface.atlas.size,
             sheets: surface.atlas.sheets,
-            base_color: self.pixels_of(&format!("base/{}", k["base_color"]), || texture::base_color(surface, e)),
+            base_color: self
+                .pixels_of(&format!("base/{}/{}", k["base_color"], of("opacity")), || texture::base_color(surface, e)),
             orm: self.pixels_of(&orm_key, || texture::orm(surface, e, values)),
             normal: self.pixels_of(&format!("normal/{}", k["height"]), || texture::normal(surface, e, GreenAxis::Up)),
-            height,
+            see_through: e.channels.contains_key("opacity"),
+            channels: e.highest.keys().copied().collect(),
+            more: more.collect(),
+            channel,
             mask: None,
             reading: None,
             parts,

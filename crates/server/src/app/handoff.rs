@@ -4,8 +4,8 @@ use std::io::{Cursor, Write};
 use std::time::Instant;
 
 use dustcoat_core::document;
-use dustcoat_core::evaluate::Context;
 use dustcoat_core::evaluate::bands::BUDGET;
+use dustcoat_core::evaluate::{self, Context};
 use dustcoat_core::handoff::{Handoff, Layout};
 use dustcoat_core::mesh::Finding;
 use dustcoat_core::raster::LARGEST_WHOLE;
@@ -23,7 +23,8 @@ impl App {
     pub fn plan_handoff(&self, project: i64, layout: Layout) -> Result<HandoffView, AppError> {
         let row = self.db.project(project)?;
         let piece = self.piece(&row.document.intake)?;
-        let files = layout.plan(&row.document.name, &piece.sheets)?;
+        let channels = evaluate::channels(&row.document, &piece);
+        let files = layout.plan(&row.document.name, &piece.sheets, &channels)?;
         let mut problems: Vec<Finding> = piece.findings.iter().filter(|f| f.serious).cloned().collect();
         problems.extend(document::lost_names(&row.document, &piece));
         if row.document.layers.is_empty() {
@@ -44,7 +45,8 @@ impl App {
         let clock = Instant::now();
         let row = self.db.project(project)?;
         let piece = self.piece(&row.document.intake)?;
-        let files = layout.plan(&row.document.name, &piece.sheets)?;
+        let channels = evaluate::channels(&row.document, &piece);
+        let files = layout.plan(&row.document.name, &piece.sheets, &channels)?;
         let surface = self.surface_of(&row.document, layout.size.min(LARGEST_WHOLE))?;
         self.ensure_needs(project, &row.document, &surface)?;
         let cancel = Cancel::default();

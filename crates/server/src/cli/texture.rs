@@ -173,7 +173,8 @@ fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
 fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json: bool) -> Result<(), CliError> {
     let clock = Instant::now();
     let layout = Layout { size: args.size, ..Layout::default() };
-    let files = layout.plan(&document.name, &surface.piece.sheets).map_err(app)?;
+    let channels = evaluate::channels(document, &surface.piece);
+    let files = layout.plan(&document.name, &surface.piece.sheets, &channels).map_err(app)?;
     let (ticker, cancel) = (Ticker::new(json), Cancel::default());
     let tick = |label: &str, share: f32| ticker.tick(label, share);
     let reading = reading::find("occlusion").ok_or_else(|| usage("there is no occlusion"))?;

@@ -25,7 +25,7 @@ export function Finder({ layer }: { layer: Layer }) {
 
 /** A mask line of the cabinet as the catalog would tell of it. */
 const keptEntry = ({ id, name, note, steps }: KeptLine): Entry => ({
-  kind: `kept-${id}`, family: "kept", label: name, help: note || "A mask line of yours.", params: [], measured: "", sign: "", word: "", steps, opens: false,
+  kind: `kept-${id}`, family: "kept", label: name, help: note || "A mask line of yours.", params: [], measured: "", sign: "", word: "", steps, opens: false, always: false,
 });
 
 /** Candidates are previewed a few at a time, those that take longest last, so that the first are seen at once. */

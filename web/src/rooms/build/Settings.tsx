@@ -34,7 +34,7 @@ function LayerSettings({ layer }: { layer: Layer }) {
         {opacity && <Setting spec={opacity} param={layer.opacity} target={{ layer: layer.id, key: "opacity" }} />}
         <Publish key={layer.publish} layer={layer} />
       </div>
-      {layer.kind === "coat" && catalog.filter((e) => e.family === "channel").map((c) => <Channel key={c.kind} layer={layer} channel={c} />)}
+      {layer.kind === "coat" && <Channels layer={layer} />}
       {layer.kind === "group" && <p className="hint" style={{ paddingTop: 8 }}>Its mask and opacity go over all {layer.layers.length} layers in it.</p>}
       {layer.kind === "use" && <RecipeDials use={layer} />}
     </>
@@ -55,13 +55,31 @@ function Publish({ layer }: { layer: Layer }) {
   );
 }
 
+/** The channels that every piece has and those that the coat lays; the others fold away. */
+function Channels({ layer }: { layer: Extract<Layer, { kind: "coat" }> }) {
+  const catalog = useStore((s) => s.catalog);
+  const all = catalog.filter((e) => e.family === "channel");
+  const shown = all.filter((c) => c.always || layer.finish.channels[c.kind]?.on);
+  const others = all.filter((c) => !shown.includes(c));
+  return (
+    <>
+      {shown.map((c) => <Channel key={c.kind} layer={layer} channel={c} />)}
+      {others.length > 0 && (
+        <Fold title="More channels" note={`${others.length}`}>
+          {others.map((c) => <Channel key={c.kind} layer={layer} channel={c} />)}
+        </Fold>
+      )}
+    </>
+  );
+}
+
 function Channel({ layer, channel }: { layer: Extract<Layer, { kind: "coat" }>; channel: Entry }) {
   const use = layer.finish.channels[channel.kind];
   const on = use?.on ?? false;
   return (
     <div className="block" data-channel={channel.kind}>
       <div className="channel-head">
-        <h2>{channel.label}</h2>
+        <Tooltip label={channel.help} position="left" multiline maw={260}><h2>{channel.label}</h2></Tooltip>
         <Switch aria-label={`Lay ${channel.label}`} checked={on} onChange={(e) => void commit({ edit: "set_channel", layer: layer.id, channel: channel.kind, on: e.currentTarget.checked })} />
       </div>
       {on && channel.params.map((spec) => (

@@ -9,5 +9,7 @@ pub static CHANNEL: Channel = Channel {
     help: "The colour of the material itself, without light.",
     specs: || blended(ParamSpec::color("color", "Color", "#808080", "The colour laid down.")),
     bare: &[0.305, 0.305, 0.296],
+    seen: (0.0, 1.0),
+    always: true,
     meet: blend_in,
 };

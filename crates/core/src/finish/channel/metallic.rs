@@ -9,5 +9,7 @@ pub static CHANNEL: Channel = Channel {
     help: "1 for bare metal, 0 for paint, rust, dirt and everything else.",
     specs: || blended(ParamSpec::share("value", "Value", 0.0, "How metallic it is.")),
     bare: &[0.0],
+    seen: (0.0, 1.0),
+    always: true,
     meet: blend_in,
 };

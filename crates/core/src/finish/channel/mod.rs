@@ -1,9 +1,24 @@
 //! The channels: one file each, one line each in [`CHANNELS`].
 
+mod anisotropy;
+mod anisotropy_rotation;
 mod base_color;
+mod clearcoat;
+mod clearcoat_roughness;
+mod emissive;
+mod emissive_strength;
 mod height;
+mod ior;
 mod metallic;
+mod occlusion;
+mod opacity;
 mod roughness;
+mod sheen_color;
+mod sheen_roughness;
+mod specular;
+mod specular_color;
+mod thickness;
+mod transmission;
 
 use super::blend;
 use crate::setting::{ParamSpec, Resolved};
@@ -24,6 +39,10 @@ pub struct Channel {
     pub specs: fn() -> Vec<ParamSpec>,
     /// The bare piece's value; its length is the channel's number of components, 1 or 3.
     pub bare: &'static [f32],
+    /// The numbers that the view of this channel alone shows as black and as white.
+    pub seen: (f32, f32),
+    /// Whether every piece has it; the others are only evaluated where a coat lays them.
+    pub always: bool,
     /// How it meets what lies below.
     pub meet: Meet,
 }
@@ -36,7 +55,27 @@ impl Channel {
 }
 
 /// All channels, in the order they are shown.
-pub static CHANNELS: &[&Channel] = &[&base_color::CHANNEL, &metallic::CHANNEL, &roughness::CHANNEL, &height::CHANNEL];
+pub static CHANNELS: &[&Channel] = &[
+    &base_color::CHANNEL,
+    &metallic::CHANNEL,
+    &roughness::CHANNEL,
+    &height::CHANNEL,
+    &opacity::CHANNEL,
+    &emissive::CHANNEL,
+    &emissive_strength::CHANNEL,
+    &clearcoat::CHANNEL,
+    &clearcoat_roughness::CHANNEL,
+    &sheen_color::CHANNEL,
+    &sheen_roughness::CHANNEL,
+    &anisotropy::CHANNEL,
+    &anisotropy_rotation::CHANNEL,
+    &specular::CHANNEL,
+    &specular_color::CHANNEL,
+    &ior::CHANNEL,
+    &transmission::CHANNEL,
+    &thickness::CHANNEL,
+    &occlusion::CHANNEL,
+];
 
 /// The channel of that kind.
 pub fn find(kind: &str) -> Option<&'static Channel> {
@@ -61,5 +100,18 @@ fn blend_in(s: &Resolved, values: &[&[f32]], weight: &[f32], below: &mut [&mut [
     let mode = blend::find(s.text("blend"));
     for (value, below) in values.iter().zip(below) {
         mode.lay(value, weight, (0.0, 1.0), below);
+    }
+}
+
+/// A value with an amount, for what no formula of the W3C is meant for.
+fn mixed(value: ParamSpec) -> Vec<ParamSpec> {
+    vec![value.ramping(), amount_spec()]
+}
+
+/// below ← mix(below, value, weight).
+fn mix_in(_: &Resolved, values: &[&[f32]], weight: &[f32], below: &mut [&mut [f32]]) {
+    let mode = blend::find("normal");
+    for (value, below) in values.iter().zip(below) {
+        mode.lay(value, weight, (f32::MIN, f32::MAX), below);
     }
 }

@@ -9,5 +9,7 @@ pub static CHANNEL: Channel = Channel {
     help: "0 like a mirror, 1 like chalk.",
     specs: || blended(ParamSpec::share("value", "Value", 0.5, "How rough it is.")),
     bare: &[0.6],
+    seen: (0.0, 1.0),
+    always: true,
     meet: blend_in,
 };

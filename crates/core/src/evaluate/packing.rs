@@ -1,0 +1,168 @@
+//! The textures that channels beyond colour, roughness and metal are packed into, as glTF 2.0 and its ratified extensions want them. One line each in [`PACKED`].
+//!
+//! Bytes hold 0…1; what may be greater is divided by the greatest value that there can be, which goes into the material as a factor.
+
+use super::texture::scatter;
+use super::{Evaluation, Highest};
+use crate::bake::Surface;
+use crate::raster::quantise::unorm8;
+use crate::raster::srgb::encode_u8;
+
+/// A texture of four bytes a texel.
+pub struct Packed {
+    /// Key.
+    pub key: &'static str,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// What its channels hold.
+    pub holds: &'static str,
+    /// Whether red, green and blue are colours, sRGB.
+    pub srgb: bool,
+    /// Whether alpha holds something too.
+    pub alpha: bool,
+    /// The channels that it is packed from; it is written if the piece has one of them.
+    pub of: &'static [&'static str],
+    /// The greatest value, from those of the channels.
+    factor: fn(&Highest) -> f32,
+    texel: fn(&Values, usize) -> [u8; 4],
+}
+
+/// The channels that a texture is packed from.
+struct Values<'a> {
+    e: &'a Evaluation,
+    texels: usize,
+}
+
+impl Values<'_> {
+    /// A component of a channel at a texel; `bare` where the piece hasn't that channel.
+    fn at(&self, kind: &str, component: usize, i: usize, bare: f32) -> f32 {
+        self.e.channels.get(kind).map_or(bare, |c| c[component * self.texels + i])
+    }
+
+    fn color(&self, kind: &str, i: usize, bare: f32) -> [u8; 3] {
+        [0, 1, 2].map(|c| encode_u8(self.at(kind, c, i, bare)))
+    }
+}
+
+/// The greatest value of a channel, or the bare piece's.
+fn most(highest: &Highest, kind: &str, bare: f32) -> f32 {
+    highest.get(kind).copied().unwrap_or(bare)
+}
+
+/// Reflectance of a dielectric head-on (Fresnel).
+fn head_on(ior: f32) -> f32 {
+    let r = (ior - 1.0) / (ior + 1.0);
+    r * r
+}
+
+/// All of them.
+pub static PACKED: [Packed; 6] = [
+    Packed {
+        key: "emissive",
+        label: "Emissive",
+        holds: "RGB · sRGB, divided by the strength in the material",
+        srgb: true,
+        alpha: false,
+        of: &["emissive", "emissive_strength"],
+        factor: |h| most(h, "emissive_strength", 1.0).max(1e-3),
+        texel: |v, i| {
+            let share = v.at("emissive_strength", 0, i, 1.0) / most(&v.e.highest, "emissive_strength", 1.0).max(1e-3);
+            let [r, g, b] = [0, 1, 2].map(|c| encode_u8(v.at("emissive", c, i, 0.0) * share));
+            [r, g, b, 255]
+        },
+    },
+    Packed {
+        key: "clearcoat",
+        label: "Clearcoat",
+        holds: "R weight · G roughness · linear",
+        srgb: false,
+        alpha: false,
+        of: &["clearcoat", "clearcoat_roughness"],
+        factor: |_| 1.0,
+        texel: |v, i| [unorm8(v.at("clearcoat", 0, i, 0.0)), unorm8(v.at("clearcoat_roughness", 0, i, 0.05)), 0, 255],
+    },
+    Packed {
+        key: "sheen",
+        label: "Sheen",
+        holds: "RGB colour, sRGB · A roughness",
+        srgb: true,
+        alpha: true,
+        of: &["sheen_color", "sheen_roughness"],
+        factor: |_| 1.0,
+        texel: |v, i| {
+            let [r, g, b] = v.color("sheen_color", i, 0.0);
+            [r, g, b, unorm8(v.at("sheen_roughness", 0, i, 0.5))]
+        },
+    },
+    Packed {
+        key: "anisotropy",
+        label: "Anisotropy",
+        holds: "RG direction in tangent space · B strength · linear",
+        srgb: false,
+        alpha: false,
+        of: &["anisotropy", "anisotropy_rotation"],
+        factor: |_| 1.0,
+        texel: |v, i| {
+            let angle = v.at("anisotropy_rotation", 0, i, 0.0).to_radians();
+            let unit = |c: f32| unorm8(c * 0.5 + 0.5);
+            [unit(libm::cosf(angle)), unit(libm::sinf(angle)), unorm8(v.at("anisotropy", 0, i, 0.0)), 255]
+        },
+    },
+    Packed {
+        key: "specular",
+        label: "Specular",
+        holds: "RGB tint, sRGB · A weight, of the reflection that the IOR in the material gives",
+        srgb: true,
+        alpha: true,
+        of: &["specular", "specular_color", "ior"],
+        factor: |h| most(h, "ior", 1.5),
+        texel: |v, i| {
+            // glTF has one IOR for a material: a lower one at a texel is a weaker reflection there.
+            let share = head_on(v.at("ior", 0, i, 1.5)) / head_on(most(&v.e.highest, "ior", 1.5)).max(1e-6);
+            let [r, g, b] = v.color("specular_color", i, 1.0);
+            [r, g, b, unorm8(v.at("specular", 0, i, 1.0) * share)]
+        },
+    },
+    Packed {
+        key: "transmission",
+        label: "Transmission",
+        holds: "R transmission · G thickness of the body, divided by that in the material · linear",
+        srgb: false,
+        alpha: false,
+        of: &["transmission", "thickness"],
+        factor: |h| most(h, "thickness", 0.0),
+        texel: |v, i| {
+            let share = v.at("thickness", 0, i, 0.0) / most(&v.e.highest, "thickness", 0.0).max(1e-6);
+            [unorm8(v.at("transmission", 0, i, 0.0)), unorm8(share), 0, 255]
+        },
+    },
+];
+
+/// The texture of that key.
+pub fn find(key: &str) -> Option<&'static Packed> {
+    PACKED.iter().find(|p| p.key == key)
+}
+
+impl Packed {
+    /// Whether one of its channels is among those of a piece.
+    pub fn is_among(&self, has: impl Fn(&str) -> bool) -> bool {
+        self.of.iter().any(|kind| has(kind))
+    }
+
+    /// What goes into the material: the strength of the light, the IOR, the thickness in mm, or 1.
+    pub fn factor(&self, highest: &Highest) -> f32 {
+        (self.factor)(highest)
+    }
+
+    /// RGBA8 over all rows that a surface holds.
+    pub fn bytes(&self, surface: &Surface, e: &Evaluation) -> Vec<u8> {
+        let values = Values { e, texels: surface.atlas.len() };
+        scatter(surface, [0, 0, 0, 255], |i| (self.texel)(&values, i))
+    }
+
+    /// What its bytes depend on.
+    pub fn key(&self, e: &Evaluation) -> String {
+        let of = self.of.iter().map(|kind| e.keys.get(kind).map_or("", String::as_str));
+        format!("{}/{}/{:?}", self.key, of.collect::<Vec<_>>().join("/"), self.factor(&e.highest))
+    }
+}

@@ -5,6 +5,7 @@ use ts_rs::TS;
 
 use crate::bake::{Extent, MEASUREMENTS, READINGS};
 use crate::document::{opacity_spec, tolerance_spec};
+use crate::finish::adjust::{self, ADJUSTMENTS};
 use crate::finish::channel::CHANNELS;
 use crate::finish::{self, Finish};
 use crate::handoff::maps;
@@ -22,7 +23,7 @@ use crate::setting::ParamSpec;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
+    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -95,6 +96,16 @@ pub fn catalog() -> Vec<Entry> {
     );
     out.extend(
         CHANNELS.iter().map(|c| Entry { always: c.always, ..entry("channel", c.kind, c.label, c.help, (c.specs)()) }),
+    );
+    out.extend(
+        CHANNELS
+            .iter()
+            .map(|c| Entry { always: c.always, ..entry("change", c.kind, c.label, c.help, adjust::specs(c)) }),
+    );
+    out.extend(
+        ADJUSTMENTS
+            .iter()
+            .map(|a| Entry { finish: Some(a.finish()), ..entry("adjustment", a.kind, a.label, a.help, vec![]) }),
     );
     out.extend(JOINS.iter().map(|(join, kind, label, sign, word, help)| Entry {
         sign,
@@ -169,7 +180,17 @@ mod tests {
         for e in catalog() {
             let family = if matches!(
                 e.family,
-                "channel" | "finish" | "join" | "layer" | "map" | "measurement" | "piece" | "starter" | "step"
+                "adjustment"
+                    | "change"
+                    | "channel"
+                    | "finish"
+                    | "join"
+                    | "layer"
+                    | "map"
+                    | "measurement"
+                    | "piece"
+                    | "starter"
+                    | "step"
             ) {
                 e.family
             } else {

@@ -88,3 +88,64 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     page.assert_quiet().await;
     page.driver.clone().quit().await.expect("the browser ends");
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn coals_glow_a_clear_layer_shines_and_an_adjustment_turns_the_hue() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    page.coat_block(data.path(), &cube(), "#181818").await;
+    let dark = page.view().await;
+    page.open_finishes().await;
+    page.control("Search finishes").await.send_keys("coals").await.expect("keys are taken");
+    page.keys(Key::Enter + "").await;
+    let lit = page.view().await;
+    let glows = |[r, _, b, _]: [u8; 4]| r > 220 && r > b.saturating_add(60);
+    assert!(dark.share(glows) == 0.0 && lit.share(glows) > 0.02, "it gives off light: {}", lit.share(glows));
+    // Each channel that it lays can be looked at alone; those that it doesn't lay are not offered.
+    page.click("Shows: lit").await;
+    let offered = page.texts("[role='menuitem']").await;
+    assert!(offered.contains(&"emissive".into()) && !offered.contains(&"sheen".into()), "{offered:?}");
+    page.click("emissive").await;
+    let alone = page.view().await;
+    assert!(alone.share(red) > 0.02 && alone.difference(&lit, 16) > 0.05);
+    page.click("Shows: emissive").await;
+    page.click("lit").await;
+
+    // A channel that folds away is switched on, and is then offered to be looked at.
+    page.press(&page.find(".coat:nth-child(2) .name-button").await).await;
+    page.chord(Key::Control, "z").await;
+    let before = page.view().await;
+    page.press(&page.find(".fold .fold-head").await).await;
+    page.press(&page.find("[data-channel='clearcoat'] label").await).await;
+    page.click("Shows: lit").await;
+    page.click("clearcoat").await;
+    let white = |[r, g, b, _]: [u8; 4]| r.min(g).min(b) > 240;
+    assert!(page.view().await.share(white) > 0.1, "all of it is clear");
+    page.click("Shows: clearcoat").await;
+    page.click("lit").await;
+    page.chord(Key::Control, "z").await;
+    assert_eq!(page.view().await.difference(&before, 2), 0.0);
+
+    // An adjustment over a red coat makes it green, and hides nothing.
+    page.type_into("Color", "#c01808").await;
+    let was = page.view().await;
+    assert!(was.share(red) > 0.1);
+    page.click("Adjust…").await;
+    let items = page.texts("[role='menuitem']").await;
+    assert!(items.len() >= 5 && items[0].starts_with("Adjust"), "{items:?}");
+    page.press(&page.find("[role='menuitem']").await).await;
+    assert_eq!(page.texts(".coat .name-button").await, ["Adjust", "New coat"]);
+    page.type_into("Hue", "120").await;
+    let green = |[r, g, b, _]: [u8; 4]| g > 40 && f32::from(g) > 1.4 * f32::from(r.max(b));
+    let turned = page.view().await;
+    assert!(turned.share(green) > 0.1 && turned.share(red) < 0.01, "{} {}", turned.share(green), turned.share(red));
+    assert_eq!(page.texts("[data-visible]").await, ["100 %", "100 %"]);
+    for _ in 0..2 {
+        page.press(&page.find(".undo").await).await;
+    }
+    assert_eq!(page.view().await.difference(&was, 2), 0.0);
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

@@ -4,6 +4,7 @@ use std::any::TypeId;
 use std::collections::{BTreeMap, HashSet};
 
 use dustcoat_core::catalog::Entry;
+use dustcoat_core::evaluate::probe::Probe;
 use ts_rs::{Config, TS, TypeVisitor};
 
 use crate::views;
@@ -50,9 +51,12 @@ pub fn typescript() -> String {
         views::EditRequest,
         views::OnRevision,
         views::EvaluateRequest,
+        views::KeepSnapshot,
         views::EvaluationView,
         views::MeasureRequest,
         views::PreviewRequest,
+        views::ProbeRequest,
+        Probe,
         views::CabinetCard,
         views::SaveRecipe,
         views::LayRecipe,

@@ -139,6 +139,25 @@ pub struct ProjectView {
     pub standings: Vec<Standing>,
     /// The colours that each layer lays down, from the bottom up, by layer id.
     pub colors: BTreeMap<String, Vec<String>>,
+    /// Its snapshots, oldest first.
+    pub snapshots: Vec<SnapshotView>,
+}
+
+/// A kept state, to compare with or go back to.
+#[derive(Debug, Serialize, TS)]
+pub struct SnapshotView {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Its name.
+    pub name: String,
+}
+
+/// Asks for the state in force to be kept.
+#[derive(Debug, Deserialize, TS)]
+pub struct KeepSnapshot {
+    /// Its name.
+    pub name: String,
 }
 
 /// Edits made on a revision; kept together as one revision.
@@ -197,10 +216,23 @@ pub struct EvaluateRequest {
     #[serde(default)]
     #[ts(optional)]
     pub reading: Option<String>,
+    /// A snapshot that is wanted in place of the project as it stands.
+    #[serde(default)]
+    #[ts(optional, type = "number")]
+    pub snapshot: Option<i64>,
     /// A channel that is wanted as a texture by itself.
     #[serde(default)]
     #[ts(optional)]
     pub channel: Option<String>,
+}
+
+/// Asks what every layer did at a place of the piece.
+#[derive(Debug, Deserialize, TS)]
+pub struct ProbeRequest {
+    /// Across the textures, 0…1.
+    pub u: f32,
+    /// Down them, 0…1; the sheets lie one below the other.
+    pub v: f32,
 }
 
 /// A texture that channels beyond colour, roughness and metal are packed into.

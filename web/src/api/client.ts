@@ -1,7 +1,7 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
-  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, KeptLine, Layout,
-  Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe,
+  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, KeepSnapshot, KeptLine, Layout,
+  Probe, ProbeRequest, Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe,
 } from "./types";
 
 export class Refusal extends Error {
@@ -70,6 +70,10 @@ export const api = {
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),
+  keepSnapshot: (id: number, snapshot: KeepSnapshot) => post<ProjectView>(`${project(id)}/snapshots`, snapshot),
+  removeSnapshot: async (id: number, snapshot: number) => (await ask(`${project(id)}/snapshots/${snapshot}`, { method: "DELETE" })).json() as Promise<ProjectView>,
+  goBack: (id: number, snapshot: number, revision: number) => post<ProjectView>(`${project(id)}/snapshots/${snapshot}/return`, { revision }),
+  probe: (id: number, at: ProbeRequest) => post<Probe>(`${project(id)}/probe`, at),
   preview: (id: number, candidates: Edit[]) => post<(string | null)[]>(`${project(id)}/preview`, { candidates }),
   measure: (id: number, kinds: string[]) => post<ProjectView>(`${project(id)}/measure`, { kinds }),
   cancel: (id: number) => ask(`${project(id)}/cancel`, { method: "POST" }),

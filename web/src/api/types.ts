@@ -87,7 +87,7 @@ edits: Array<Edit>, };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -133,6 +133,8 @@ mask: boolean,
 tiles: boolean, 
 /** A reading that is wanted as a texture; `edges:fine` names its radius. */
 reading?: string, 
+/** A snapshot that is wanted in place of the project as it stands. */
+snapshot?: number, 
 /** A channel that is wanted as a texture by itself. */
 channel?: string, };
 
@@ -254,6 +256,10 @@ swapped?: Swapped, };
 
 export type Join = "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen" | "overlay";
 
+export type KeepSnapshot = { 
+/** Its name. */
+name: string, };
+
 export type KeptLine = { 
 /** Id. */
 id: number, 
@@ -284,6 +290,8 @@ mask: MaskLine,
 /** The name under which other layers' masks may follow its own. */
 publish?: string, } & ({ "kind": "coat", 
 /** The material. */
+finish: Finish, } | { "kind": "adjust", 
+/** How, channel by channel. */
 finish: Finish, } | { "kind": "group", 
 /** From the bottom up. */
 layers: Array<Layer>, } | { "kind": "use", 
@@ -299,7 +307,7 @@ layer: string,
 name: string, 
 /** Mean of its mask, without opacity. */
 mask: number, 
-/** What of it is not hidden by the coats above; what holds others has the sum of theirs. */
+/** What of it is not hidden by the coats above; what holds others has the sum of the coats in it. */
 visible: number, };
 
 export type Layout = { 
@@ -505,6 +513,64 @@ export type PreviewRequest = {
 /** Edits that each add one step. */
 candidates: Array<Edit>, };
 
+export type Probe = { 
+/** Where it lies on the piece, in mm. */
+place: [number, number, number], 
+/** Name of the part. */
+part: string, 
+/** Number of the shell. */
+shell: number, 
+/** The channels of the bare piece. */
+bare: Array<ProbedValue>, 
+/** The layers from the bottom up; what holds others stands before them. */
+layers: Array<ProbedLayer>, };
+
+export type ProbeRequest = { 
+/** Across the textures, 0…1. */
+u: number, 
+/** Down them, 0…1; the sheets lie one below the other. */
+v: number, };
+
+export type ProbedLayer = { 
+/** Id; layers inside a use are `use/inner`. */
+layer: string, 
+/** Its name. */
+name: string, 
+/** Whether it, and all that hold it, are shown. */
+shown: boolean, 
+/** How many layers hold it. */
+depth: number, 
+/** Its mask there. */
+mask: number, 
+/** Mask × opacity, its own and of all that hold it. */
+weight: number, 
+/** What of that the coats above leave to be seen; 0 for what only holds others. */
+visible: number, 
+/** The mask after each step that has an effect. */
+steps: Array<ProbedStep>, 
+/** The channels that it lays down or changes, as they stand after it. */
+after: Array<ProbedValue>, };
+
+export type ProbedStep = { 
+/** Its id. */
+step: string, 
+/** What it is. */
+label: string, 
+/** The mask after it. */
+mask: number, };
+
+export type ProbedValue = { 
+/** Key of the channel. */
+channel: string, 
+/** What the artist reads. */
+label: string, 
+/** Unit of the number. */
+unit: string, 
+/** One number, or a linear colour. */
+value: Array<number>, 
+/** The colour as `#rrggbb`, if it is one. */
+color: string | null, };
+
 export type Problem = { 
 /** A short name of the kind of error. */
 type: string, 
@@ -547,7 +613,9 @@ driven: { [key in string]: Array<string> },
 /** The driven settings and the values they stand at. */
 standings: Array<Standing>, 
 /** The colours that each layer lays down, from the bottom up, by layer id. */
-colors: { [key in string]: Array<string> }, };
+colors: { [key in string]: Array<string> }, 
+/** Its snapshots, oldest first. */
+snapshots: Array<SnapshotView>, };
 
 export type RampDrive = { 
 /** The mask along which it is read. */
@@ -592,6 +660,12 @@ export type Sheet = {
 name: string, 
 /** UDIM number. */
 udim: number, };
+
+export type SnapshotView = { 
+/** Id. */
+id: number, 
+/** Its name. */
+name: string, };
 
 export type Standing = { 
 /** The setting. */

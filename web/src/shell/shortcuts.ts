@@ -2,7 +2,7 @@
 import { useHotkeys } from "@mantine/hooks";
 import { useEffect } from "react";
 
-import { commit, commitAndSelectNew, redo, select, show, undo } from "../state/actions";
+import { commit, commitAndSelectNew, redo, select, show, turnProbe, turnWipe, undo } from "../state/actions";
 import { findLayer } from "../state/document";
 import { type Shown, useStore } from "../state/store";
 import { openRooms } from "./rooms";
@@ -17,6 +17,8 @@ export const SHORTCUTS: [string, string][] = [
   ["Ctrl D", "Duplicate the selected layer"],
   ["Ctrl G", "Group the selected layer"],
   ["Delete", "Remove the selected step or layer"],
+  ["P", "Probe: click a spot to see what every layer did there"],
+  ["W", "Wipe between now and the last snapshot"],
   ["F", "Frame the piece"],
   ["C", "Open the cabinet"],
   ["?", "This list"],
@@ -96,6 +98,8 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ["mod+D", withLayer((l) => void commitAndSelectNew({ edit: "duplicate_layer", layer: l.id }))],
     ["mod+G", withLayer((l) => void commitAndSelectNew({ edit: "group_layer", layer: l.id, name: "Group" }))],
     ["Delete", remove],
+    ["P", () => { if (useStore.getState().room === "build") turnProbe(); }],
+    ["W", turnWipe],
     ["F", () => window.dispatchEvent(new Event("dustcoat:frame"))],
     ["C", () => useStore.setState({ cabinetOpen: true })],
     ["shift+?", () => useStore.setState({ keysOpen: true })],

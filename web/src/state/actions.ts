@@ -30,7 +30,7 @@ export function take(project: ProjectView): void {
 
 export async function open(id: number): Promise<void> {
   const done = busy();
-  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", error: null });
+  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", probing: false, spot: null, compare: null, compared: null, error: null });
   try {
     const [project, catalog] = await Promise.all([api.project(id), api.catalog(id)]);
     setState({ catalog });
@@ -88,12 +88,18 @@ export function tryOut(...edits: Edit[]): void {
   evaluateSoon();
 }
 
+/** Goes to another state of the document: what was being tried on the one before is over. */
+function goTo(work: (project: ProjectView) => Promise<ProjectView>): void {
+  tried = [];
+  void inTurn(work);
+}
+
 export function undo(): void {
-  if (getState().project?.undo) void inTurn((p) => api.undo(p.id, p.revision));
+  if (getState().project?.undo) goTo((p) => api.undo(p.id, p.revision));
 }
 
 export function redo(): void {
-  if (getState().project?.redo) void inTurn((p) => api.redo(p.id, p.revision));
+  if (getState().project?.redo) goTo((p) => api.redo(p.id, p.revision));
 }
 
 export function select(layer: string | null, step: string | null = null): void {
@@ -142,4 +148,34 @@ export function enter(room: Room): void {
 export function show(shown: ReturnType<typeof getState>["shown"]): void {
   setState({ shown });
   evaluateSoon();
+}
+
+/** Takes the probe up or puts it down. */
+export function turnProbe(): void {
+  setState((s) => (s.probing ? { probing: false, spot: null } : { probing: true }));
+}
+
+/** Wipes the present state against a snapshot, or no longer. */
+export function compareWith(snapshot: number | null): void {
+  setState({ compare: snapshot, compared: null });
+  if (snapshot !== null) evaluateSoon();
+}
+
+/** Takes the wipe up, against the snapshot that was kept last, or puts it down. */
+export function turnWipe(): void {
+  const { compare, project } = getState();
+  compareWith(compare === null ? (project?.snapshots.at(-1)?.id ?? null) : null);
+}
+
+export function keepSnapshot(name: string): void {
+  void inTurn((p) => api.keepSnapshot(p.id, { name }));
+}
+
+export function removeSnapshot(id: number): void {
+  if (getState().compare === id) compareWith(null);
+  void inTurn((p) => api.removeSnapshot(p.id, id));
+}
+
+export function goBackTo(id: number): void {
+  goTo((p) => api.goBack(p.id, id, p.revision));
 }

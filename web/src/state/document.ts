@@ -49,8 +49,11 @@ export function setParam(target: Target, value: Param | null): Edit {
   return { edit: "set_param", target, value };
 }
 
+/** Families whose kinds may be called like those of steps. */
+const NO_STEPS = ["join", "channel", "change", "map", "finish", "adjustment"];
+
 export function entryOf(catalog: Entry[], kind: string): Entry | undefined {
-  return catalog.find((e) => e.kind === kind && e.family !== "join" && e.family !== "channel");
+  return catalog.find((e) => e.kind === kind && !NO_STEPS.includes(e.family));
 }
 
 export function joinOf(catalog: Entry[], join: string): Entry | undefined {

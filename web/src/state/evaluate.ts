@@ -40,6 +40,21 @@ export function evaluateSoon(): void {
   if (!running) void run();
 }
 
+/** The pixels of the snapshot that the present state is wiped against. */
+async function evaluateSnapshot(id: number, s: State): Promise<void> {
+  if (s.compare === null) return;
+  const { parts, shells, reading, channel } = request(s);
+  const wanted = { parts, shells, ...(reading === undefined ? {} : { reading }), ...(channel === undefined ? {} : { channel }) };
+  try {
+    const plain = { provisional: true, alone: false, mask: false, tiles: false };
+    const compared = await api.evaluate(id, { ...plain, ...wanted, page: `${page}/snapshot`, edits: [], snapshot: s.compare });
+    if (getState().compare === s.compare) setState({ compared });
+  } catch (error) {
+    if (!(error instanceof Refusal && error.kind === "cancelled")) setState({ compare: null, compared: null });
+    throw error;
+  }
+}
+
 async function run(): Promise<void> {
   running = true;
   const done = busy();
@@ -52,6 +67,7 @@ async function run(): Promise<void> {
     try {
       const evaluation = await api.evaluate(id, request(s));
       if (getState().project?.id === id) setState({ evaluation });
+      await evaluateSnapshot(id, s);
       if (evaluation.improving && ends !== before) dirty = true;
     } catch (error) {
       const overtaken = error instanceof Refusal && error.kind === "cancelled";

@@ -7,6 +7,9 @@ import type { Room } from "../shell/rooms";
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, what the selected `step` does by itself, or `reading:<kind>`. */
 export type Shown = "lit" | "parts" | "shells" | "base_color" | "roughness" | "metallic" | "normal" | "mask" | "step" | `channel:${string}` | `reading:${string}`;
 
+/** Neutral greys, since colour is judged before them, or the sky that lights the piece, blurred. */
+export type Surround = "grey" | "light" | "dark" | "sky";
+
 export interface Work {
   label: string;
   share: number;
@@ -24,9 +27,22 @@ export interface State {
   /** The part that is picked in the Surface room, by its number. */
   part: number | null;
   shown: Shown;
+  /** Whether a click on the piece looks into it. */
+  probing: boolean;
+  /** Where it was looked into: a place of the textures. */
+  spot: { u: number; v: number } | null;
+  /** The snapshot that the present state is wiped against, its pixels, and where across the view the one ends and the other begins, 0…1. */
+  compare: number | null;
+  compared: EvaluationView | null;
+  wipe: number;
   light: string;
   turn: number;
   brightness: number;
+  /** Strength of the light from behind, 0 is none. */
+  rim: number;
+  /** Stops of exposure, and what surrounds the piece. */
+  exposure: number;
+  surround: Surround;
   work: Work | null;
   /** Requests under way and pixels not drawn yet; 0 means settled. */
   pending: number;
@@ -49,9 +65,17 @@ export const useStore = create<State>(() => ({
   step: null,
   part: null,
   shown: "lit",
+  probing: false,
+  spot: null,
+  compare: null,
+  compared: null,
+  wipe: 0.5,
   light: "quay",
   turn: 0,
   brightness: 1,
+  rim: 0,
+  exposure: 0,
+  surround: "grey",
   work: null,
   pending: 0,
   error: null,

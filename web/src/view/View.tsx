@@ -1,13 +1,15 @@
 // The view with the piece, the same one in every room, and the few controls that lie over it.
-import { Button, Menu, Popover, Slider } from "@mantine/core";
+import { Button, Menu, Popover, SegmentedControl, Slider } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 
-import { show } from "../state/actions";
-import { type Shown, useStore } from "../state/store";
+import { show, turnProbe } from "../state/actions";
+import { type Shown, type Surround, useStore } from "../state/store";
 import { LIGHTS } from "./lights";
+import { Probe } from "./Probe";
 import { Stage } from "./stage";
 import { most, shrink } from "./textures";
+import { Snapshots, Wipe } from "./Wipe";
 
 export default function View() {
   const host = useRef<HTMLDivElement>(null);
@@ -31,7 +33,11 @@ export default function View() {
         <LightMenu />
         <ShowMenu />
         <Button variant="default" onClick={() => window.dispatchEvent(new Event("dustcoat:frame"))}>Frame</Button>
+        <ProbeButton />
+        <Snapshots />
       </div>
+      <Wipe />
+      <Probe />
       <div className="over-view top-right"><StepAlone /><MaskAlone /></div>
     </div>
   );
@@ -44,12 +50,23 @@ function Smaller() {
   return <p className="view-note small">Drawn {by} times coarser than computed: this machine’s textures end at {most.texels} texels. Files are written in full.</p>;
 }
 
+function ProbeButton() {
+  const probing = useStore((s) => s.probing);
+  const room = useStore((s) => s.room);
+  if (room !== "build") return null;
+  return <Button variant={probing ? "filled" : "default"} aria-pressed={probing} onClick={turnProbe}>Probe</Button>;
+}
+
+const SURROUNDS: { value: Surround; label: string }[] = [
+  { value: "grey", label: "grey" }, { value: "light", label: "light" }, { value: "dark", label: "dark" }, { value: "sky", label: "sky" },
+];
+
 function LightMenu() {
-  const { light, turn, brightness } = useStore(useShallow(({ light, turn, brightness }) => ({ light, turn, brightness })));
+  const { light, turn, brightness, rim, exposure, surround } = useStore(useShallow(({ light, turn, brightness, rim, exposure, surround }) => ({ light, turn, brightness, rim, exposure, surround })));
   const set = useStore.setState;
   const label = LIGHTS.find((l) => l.key === light)?.label ?? light;
   return (
-    <Popover position="top-start" width={240} withinPortal>
+    <Popover position="top-start" width={252} withinPortal>
       <Popover.Target><Button variant="default">Light: {label}</Button></Popover.Target>
       <Popover.Dropdown className="light-box">
         {LIGHTS.map((l) => (
@@ -57,13 +74,24 @@ function LightMenu() {
             {l.label}
           </Button>
         ))}
-        <label className="light-row">Turn <span className="mono">{turn}°</span></label>
-        <Slider size={4} aria-label="Turn of the light" min={-180} max={180} value={turn} onChange={(value) => set({ turn: value })} label={null} />
-        <label className="light-row">Brightness <span className="mono">{Math.round(brightness * 100)} %</span></label>
-        <Slider size={4} aria-label="Brightness of the light" min={0.2} max={3} step={0.05} value={brightness} onChange={(value) => set({ brightness: value })} label={null} />
-        <Button variant="subtle" onClick={() => set({ turn: 0, brightness: 1 })}>As it was</Button>
+        <LightSlider label="Turn" of="Turn of the light" value={turn} min={-180} max={180} step={1} words={`${turn}°`} set={(value) => set({ turn: value })} />
+        <LightSlider label="Brightness" of="Brightness of the light" value={brightness} min={0.2} max={3} step={0.05} words={`${Math.round(brightness * 100)} %`} set={(value) => set({ brightness: value })} />
+        <LightSlider label="Rim light" of="Rim light" value={rim} min={0} max={1} step={0.05} words={`${Math.round(rim * 100)} %`} set={(value) => set({ rim: value })} />
+        <LightSlider label="Exposure" of="Exposure" value={exposure} min={-4} max={4} step={0.1} words={`${exposure > 0 ? "+" : ""}${exposure.toFixed(1)} stops`} set={(value) => set({ exposure: value })} />
+        <label className="light-row">Surround</label>
+        <SegmentedControl fullWidth size="xs" aria-label="Surround" data={SURROUNDS} value={surround} onChange={(value) => set({ surround: value as Surround })} />
+        <Button variant="subtle" onClick={() => set({ turn: 0, brightness: 1, rim: 0, exposure: 0, surround: "grey" })}>As it was</Button>
       </Popover.Dropdown>
     </Popover>
+  );
+}
+
+function LightSlider({ label, of, words, set, ...range }: { label: string; of: string; words: string; value: number; min: number; max: number; step: number; set: (value: number) => void }) {
+  return (
+    <>
+      <label className="light-row">{label} <span className="mono">{words}</span></label>
+      <Slider size={4} aria-label={of} {...range} onChange={set} label={null} />
+    </>
   );
 }
 

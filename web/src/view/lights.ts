@@ -75,6 +75,64 @@ export const LIGHTS: LightSetup[] = [
       { around: 165, above: 38, color: [1, 1, 1], strength: 1.4 },
     ],
   },
+  {
+    key: "noon",
+    label: "open quay at noon",
+    zenith: [0.32, 0.52, 0.95],
+    horizon: [0.8, 0.88, 0.98],
+    ground: [0.3, 0.28, 0.25],
+    glows: [
+      { around: 28, above: 64, spread: 5, color: [1, 0.97, 0.9], strength: 60 },
+      { around: -150, above: 20, spread: 40, color: [0.9, 0.95, 1], strength: 0.5 },
+    ],
+    lamps: [{ around: 28, above: 64, color: [1, 0.96, 0.88], strength: 3.4 }],
+  },
+  {
+    key: "fog",
+    label: "morning fog",
+    zenith: [0.82, 0.84, 0.86],
+    horizon: [0.88, 0.89, 0.9],
+    ground: [0.42, 0.42, 0.42],
+    glows: [{ around: 80, above: 18, spread: 55, color: [1, 0.96, 0.9], strength: 0.7 }],
+    lamps: [{ around: 80, above: 30, color: [1, 0.97, 0.92], strength: 0.5 }],
+  },
+  {
+    key: "moon",
+    label: "sluice by night",
+    zenith: [0.012, 0.018, 0.035],
+    horizon: [0.03, 0.04, 0.06],
+    ground: [0.012, 0.012, 0.014],
+    glows: [
+      { around: -60, above: 48, spread: 4, color: [0.75, 0.85, 1], strength: 22 },
+      { around: 75, above: 4, spread: 10, color: [1, 0.62, 0.25], strength: 7 },
+    ],
+    lamps: [
+      { around: -60, above: 48, color: [0.7, 0.82, 1], strength: 0.7 },
+      { around: 75, above: 12, color: [1, 0.62, 0.3], strength: 1.5 },
+    ],
+  },
+  {
+    key: "strips",
+    label: "studio, long strips",
+    zenith: [0.1, 0.1, 0.1],
+    horizon: [0.07, 0.07, 0.07],
+    ground: [0.05, 0.05, 0.05],
+    glows: [
+      ...[-30, -10, 10, 30, 50, 70].map((above) => ({ around: -55, above, spread: 9, color: [1, 1, 1] as const, strength: 7 })),
+      ...[-30, -10, 10, 30, 50, 70].map((above) => ({ around: 70, above, spread: 5, color: [1, 1, 1] as const, strength: 9 })),
+      { around: 180, above: 65, spread: 22, color: [1, 1, 1], strength: 2.4 },
+    ],
+    lamps: [{ around: -55, above: 30, color: [1, 1, 1], strength: 1.6 }, { around: 70, above: 25, color: [1, 1, 1], strength: 1.1 }],
+  },
+  {
+    key: "even",
+    label: "even grey, for colours",
+    zenith: [0.9, 0.9, 0.9],
+    horizon: [0.9, 0.9, 0.9],
+    ground: [0.9, 0.9, 0.9],
+    glows: [],
+    lamps: [{ around: -20, above: 40, color: [1, 1, 1], strength: 0.35 }],
+  },
 ];
 
 export function setupOf(key: string): LightSetup {
@@ -127,13 +185,19 @@ export function panorama(setup: LightSetup): DataTexture {
 const paint = (color: Color, rgb: Rgb) => color.setRGB(rgb[0], rgb[1], rgb[2], LinearSRGBColorSpace);
 
 /** The lamps, and, where no panorama can be afforded, a half-and-half light in its place. */
-export function lamps(setup: LightSetup, withSky: boolean, brightness: number): Group {
+export function lamps(setup: LightSetup, withSky: boolean, brightness: number, rim: number): Group {
   const group = new Group();
   for (const lamp of setup.lamps) {
     const light: Light = new DirectionalLight();
     paint(light.color, lamp.color);
     light.intensity = lamp.strength * brightness;
     light.position.copy(towards(lamp.around, lamp.above));
+    group.add(light);
+  }
+  if (rim > 0) {
+    // From behind, above and to the side: it draws the outline.
+    const light = new DirectionalLight(0xffffff, 6 * rim);
+    light.position.copy(towards(158, 34));
     group.add(light);
   }
   if (withSky) {

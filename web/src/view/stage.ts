@@ -1,6 +1,6 @@
 // The stage: camera, lights and the piece. It follows the store by itself and draws only when something changed.
 import {
-  type BufferGeometry, type Group, type Material, Mesh, NeutralToneMapping, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
+  type BufferGeometry, Color, type Group, type Material, Mesh, MeshBasicMaterial, NeutralToneMapping, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, TorusGeometry, Vector2, Vector3, WebGLRenderer,
   type WebGLRenderTarget,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
@@ -8,38 +8,35 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { api } from "../api/client";
 import type { EvaluationView } from "../api/types";
 import { say } from "../state/actions";
-import { busy, plain, type State, useStore } from "../state/store";
+import { busy, plain, type State, type Surround, useStore } from "../state/store";
 import { pieceGeometry } from "./geometry";
 import { lamps, panorama, setupOf } from "./lights";
-import { litMaterial, partsMaterial, plainMaterial, SHELL_COLORS } from "./materials";
+import { Look } from "./look";
 import { disposeRuler, ruler } from "./ruler";
-import { most, Slot } from "./textures";
+import { most } from "./textures";
 
 const FIRST_LOOK = new Vector3(0.62, 0.34, 0.9).normalize();
 
-/** What the lit material depends on but for the pixels. */
-function lobesOf(e: EvaluationView | null): string {
-  return e ? `${e.see_through ? "see-through" : "solid"} ${e.more.map((m) => `${m.map} ${m.factor}`).join()}` : "";
-}
+/** Greys without a hue: colour is judged before them. The last one stands for the sky where none is drawn. */
+const SURROUNDS: Record<Surround, number> = { grey: 0x777777, light: 0xc8c8c8, dark: 0x262626, sky: 0x777777 };
 
 export class Stage {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
   private readonly camera = new PerspectiveCamera(32, 1, 1, 10_000);
   private readonly controls: OrbitControls;
-  private readonly slots = { base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), colors: new Slot(4, true), parts: new Slot(1, false, true), shells: new Slot(1, false, true) };
-  private readonly more = new Map<string, Slot>();
+  private readonly now = new Look();
+  /** A snapshot's, while the present state is wiped against it. */
+  private then: Look | null = null;
+  private thenMaterial: Material | null = null;
   private readonly sizes: ResizeObserver;
   private readonly leave: () => void;
-  private lights = lamps(setupOf("quay"), plain, 1);
+  private lights = lamps(setupOf("quay"), plain, 1, 0);
   private skies = new Map<string, WebGLRenderTarget>();
   private piece: BufferGeometry | null = null;
   private ruler: Group | null = null;
   private mesh: Mesh | null = null;
-  private readonly wardrobe = new Map<string, Material[]>();
-  private textures = "";
-  /** What the textures hold. */
-  private worn: EvaluationView | null = null;
+  private readonly ring = new Mesh(new TorusGeometry(1, 0.16, 10, 40), new MeshBasicMaterial({ color: 0x2e7d6e, depthTest: false, toneMapped: false, transparent: true }));
   private loaded: string | null = null;
   private drawn: (() => void) | null = null;
   private pressed = new Vector2();
@@ -58,7 +55,9 @@ export class Stage {
     host.prepend(canvas);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener("change", this.invalidate);
-    this.scene.add(this.lights);
+    this.scene.add(this.lights, this.ring);
+    this.ring.visible = false;
+    this.ring.renderOrder = 10;
     this.sizes = new ResizeObserver(this.resize);
     this.sizes.observe(host);
     canvas.addEventListener("pointerdown", this.press);
@@ -76,8 +75,8 @@ export class Stage {
     this.controls.dispose();
     this.piece?.dispose();
     if (this.ruler) disposeRuler(this.ruler);
-    this.undress();
-    for (const slot of this.allSlots()) slot.dispose();
+    this.now.dispose();
+    this.then?.dispose();
     for (const sky of this.skies.values()) sky.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
@@ -90,12 +89,19 @@ export class Stage {
       this.loaded = hash;
       void this.loadMesh(now.project.id, hash);
     }
-    if (now.light !== before?.light || now.turn !== before.turn || now.brightness !== before.brightness) this.light(now);
+    const lit = ["light", "turn", "brightness", "rim", "exposure", "surround"] as const;
+    if (lit.some((key) => now[key] !== before?.[key])) this.light(now);
+    if (now.spot !== before?.spot || now.probing !== before?.probing) this.mark(now);
     const evaluation = now.evaluation;
     if (evaluation && evaluation !== before?.evaluation) void this.follow(evaluation);
+    if (now.compared !== before?.compared) void this.followThen(now.compared);
+    if (now.wipe !== before?.wipe) this.invalidate();
     if (now.room !== before?.room) this.measureOut();
     const recoloured = before !== null && now.project?.piece.parts !== before.project?.piece.parts && now.shown === "parts";
-    if (now.shown !== before?.shown || now.part !== before.part || recoloured) this.dress(false);
+    if (now.shown !== before?.shown || now.part !== before.part || recoloured) {
+      this.dress(false);
+      this.dressThen(false);
+    }
   }
 
   private async loadMesh(project: number, hash: string): Promise<void> {
@@ -115,7 +121,7 @@ export class Stage {
       this.ruler = piece.boundingBox ? ruler(piece.boundingBox) : null;
       if (this.ruler) this.scene.add(this.ruler);
       this.measureOut();
-      this.undress();
+      this.now.undress();
       this.dress(false);
       this.frame();
     } catch (error) {
@@ -129,24 +135,9 @@ export class Stage {
   private async follow(e: EvaluationView): Promise<void> {
     const done = busy();
     try {
-      const alone = e.channel;
-      const single = e.mask ?? e.reading ?? (alone && !alone.colors ? alone.pixels : null);
-      const colors = alone?.colors ? alone.pixels : null;
-      const news = await Promise.all([
-        this.slots.base.follow(e.base_color, e.size, e.sheets),
-        this.slots.orm.follow(e.orm, e.size, e.sheets),
-        this.slots.normal.follow(e.normal, e.size, e.sheets),
-        ...e.more.map((m) => this.packed(m.map, m.srgb).follow(m.pixels, e.size, e.sheets)),
-        colors === null ? Promise.resolve(false) : this.slots.colors.follow(colors, e.size, e.sheets),
-        single === null ? Promise.resolve(false) : this.slots.single.follow(single, e.size, e.sheets),
-        e.parts === null ? Promise.resolve(false) : this.slots.parts.follow(e.parts, e.size, e.sheets),
-        e.shells === null ? Promise.resolve(false) : this.slots.shells.follow(e.shells, e.size, e.sheets),
-      ]);
-      this.news ||= news.some(Boolean);
-      const before = lobesOf(this.worn);
-      this.worn = e;
-      if (single !== null || colors !== null) this.dress(true);
-      else if (news.some(Boolean) || lobesOf(e) !== before) this.dress(false);
+      const { news, alone } = await this.now.follow(e);
+      this.news ||= news;
+      if (alone || news) this.dress(alone);
     } catch (error) {
       say(error);
     } finally {
@@ -154,33 +145,39 @@ export class Stage {
     }
   }
 
-  private packed(map: string, srgb: boolean): Slot {
-    const slot = this.more.get(map) ?? new Slot(4, srgb);
-    this.more.set(map, slot);
-    return slot;
+  /** The same for a snapshot's, or none any more. */
+  private async followThen(e: EvaluationView | null): Promise<void> {
+    if (e === null) {
+      this.then?.dispose();
+      this.then = this.thenMaterial = null;
+      this.invalidate();
+      return;
+    }
+    const done = busy();
+    try {
+      this.then ??= new Look();
+      const { alone } = await this.then.follow(e);
+      this.dressThen(alone);
+    } catch (error) {
+      say(error);
+    } finally {
+      done();
+    }
   }
 
-  private allSlots(): Slot[] {
-    return [...Object.values(this.slots), ...this.more.values()];
+  /** Gives the piece the material that shows what is asked for. What comes in a texture of its own is put on only once that holds it. */
+  private dress(aloneIsThere: boolean): void {
+    const { shown, part, project } = useStore.getState();
+    const material = this.mesh && this.now.material(shown, part, project?.piece.parts ?? [], aloneIsThere);
+    if (!material || !this.mesh) return;
+    this.mesh.material = material;
+    this.invalidate();
   }
 
-  /**
-   * Gives the piece the material that shows what is asked for. Materials are kept while their textures are, since compiling them is dear.
-   * What comes in the single-channel texture is put on only once that texture holds it.
-   */
-  private dress(singleIsThere: boolean): void {
-    const { shown, part } = useStore.getState();
-    const own = ["lit", "parts", "shells", "base_color", "normal", "roughness", "metallic"].includes(shown);
-    if (!this.mesh || !(own || singleIsThere)) return;
-    const textures = this.allSlots().map((s) => s.texture.uuid).join();
-    if (textures !== this.textures) this.undress();
-    this.textures = textures;
-    const colors = useStore.getState().project?.piece.parts.map((p) => p.color).join() ?? "";
-    const key = shown === "parts" ? `parts ${part ?? ""} ${colors}` : shown === "lit" ? `lit ${lobesOf(this.worn)}` : shown;
-    const materials = this.wardrobe.get(key) ?? this.fitting();
-    this.wardrobe.set(key, materials);
-    const [first] = materials;
-    if (first) this.mesh.material = materials.length > 1 ? materials : first;
+  private dressThen(aloneIsThere: boolean): void {
+    const { shown, part, project } = useStore.getState();
+    const material = this.then?.material(shown, part, project?.piece.parts ?? [], aloneIsThere);
+    if (material) this.thenMaterial = material;
     this.invalidate();
   }
 
@@ -190,36 +187,10 @@ export class Stage {
     this.invalidate();
   }
 
-  private undress(): void {
-    for (const material of [...this.wardrobe.values()].flat()) material.dispose();
-    this.wardrobe.clear();
-  }
-
-  private fitting(): Material[] {
-    const { shown, part, project } = useStore.getState();
-    const { base, orm, normal, single } = this.slots;
-    switch (shown) {
-      case "lit": {
-        const more = (this.worn?.more ?? []).map((m) => ({ map: m.map, factor: m.factor, texture: this.packed(m.map, m.srgb).texture }));
-        return [litMaterial(base.texture, orm.texture, normal.texture, more, this.worn?.see_through ?? false)];
-      }
-      case "parts": return [partsMaterial(this.slots.parts.texture, project?.piece.parts.map((p) => p.color) ?? [], part)];
-      case "shells": return [partsMaterial(this.slots.shells.texture, SHELL_COLORS, null)];
-      case "base_color": return [plainMaterial(base.texture, null)];
-      case "normal": return [plainMaterial(normal.texture, null)];
-      case "roughness": return [plainMaterial(orm.texture, 1)];
-      case "metallic": return [plainMaterial(orm.texture, 2)];
-      default: {
-        const colored = shown.startsWith("channel:") && this.worn?.channel?.colors === true;
-        return [colored ? plainMaterial(this.slots.colors.texture, null) : plainMaterial(single.texture, 0)];
-      }
-    }
-  }
-
   private light(s: State): void {
     const setup = setupOf(s.light);
     this.scene.remove(this.lights);
-    this.lights = lamps(setup, plain, s.brightness);
+    this.lights = lamps(setup, plain, s.brightness, s.rim);
     const turn = (s.turn * Math.PI) / 180;
     this.lights.rotation.y = turn;
     this.scene.add(this.lights);
@@ -227,7 +198,21 @@ export class Stage {
       this.scene.environment = this.sky(setup.key).texture;
       this.scene.environmentRotation.y = turn;
       this.scene.environmentIntensity = s.brightness;
+      this.scene.background = s.surround === "sky" ? this.scene.environment : null;
+      this.scene.backgroundRotation.y = turn;
+      this.scene.backgroundIntensity = s.brightness;
+      this.scene.backgroundBlurriness = 0.35;
     }
+    // What lets light through shows the surround: it has to be in the scene.
+    if (s.surround !== "sky" || plain) this.scene.background = new Color(SURROUNDS[s.surround]);
+    this.renderer.toneMappingExposure = Math.pow(2, s.exposure);
+    this.invalidate();
+  }
+
+  /** A ring where the piece was looked into. */
+  private mark(s: State): void {
+    this.ring.visible = s.probing && s.spot !== null;
+    this.renderer.domElement.style.cursor = s.probing ? "crosshair" : "";
     this.invalidate();
   }
 
@@ -279,7 +264,7 @@ export class Stage {
     this.drawn = busy();
     requestAnimationFrame(() => {
       if (this.ready()) {
-        this.renderer.render(this.scene, this.camera);
+        this.draw();
         // For whoever watches from outside: frames drawn, and which of them first held new pixels.
         this.host.dataset["frames"] = String(this.renderer.info.render.frame);
         if (this.news) this.host.dataset["pixels"] = this.host.dataset["frames"];
@@ -290,6 +275,27 @@ export class Stage {
     });
   };
 
+  /** Draws the piece, and left of the wipe the snapshot's. */
+  private draw(): void {
+    const { compare, wipe } = useStore.getState();
+    const { mesh, thenMaterial } = this;
+    if (compare === null || !thenMaterial || !mesh) {
+      this.renderer.render(this.scene, this.camera);
+      return;
+    }
+    const { clientWidth: width, clientHeight: height } = this.host;
+    const edge = Math.round(width * wipe);
+    const present = mesh.material;
+    this.renderer.setScissorTest(true);
+    this.renderer.setScissor(edge, 0, width - edge, height);
+    this.renderer.render(this.scene, this.camera);
+    mesh.material = thenMaterial;
+    this.renderer.setScissor(0, 0, edge, height);
+    this.renderer.render(this.scene, this.camera);
+    mesh.material = present;
+    this.renderer.setScissorTest(false);
+  }
+
   /** Nothing is drawn before there is something true to draw. */
   private ready(): boolean {
     return this.mesh !== null && useStore.getState().evaluation !== null;
@@ -299,16 +305,25 @@ export class Stage {
     this.pressed.set(event.clientX, event.clientY);
   };
 
-  /** A click that was no drag picks the part under it, while parts are shown. */
+  /** A click that was no drag picks the part under it, while parts are shown, or looks into the piece. */
   private readonly release = (event: PointerEvent): void => {
     const moved = Math.hypot(event.clientX - this.pressed.x, event.clientY - this.pressed.y);
-    if (moved > 4 || useStore.getState().shown !== "parts" || !this.mesh || !this.piece) return;
+    const { shown, probing } = useStore.getState();
+    if (moved > 4 || !(probing || shown === "parts") || !this.mesh || !this.piece) return;
     const box = this.renderer.domElement.getBoundingClientRect();
     const at = new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
     const caster = new Raycaster();
     caster.setFromCamera(at, this.camera);
     const hit = caster.intersectObject(this.mesh)[0];
-    const part = hit?.uv ? this.slots.parts.at(hit.uv.x, hit.uv.y) : null;
+    if (probing) {
+      if (!hit?.uv || !hit.normal) return;
+      this.ring.position.copy(hit.point);
+      this.ring.lookAt(hit.point.clone().add(hit.normal));
+      this.ring.scale.setScalar((this.piece.boundingSphere?.radius ?? 100) * 0.022);
+      useStore.setState({ spot: { u: hit.uv.x, v: hit.uv.y } });
+      return;
+    }
+    const part = hit?.uv ? this.now.partAt(hit.uv.x, hit.uv.y) : null;
     useStore.setState({ part: part === null || part === 255 ? null : part });
   };
 }

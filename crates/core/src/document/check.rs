@@ -299,15 +299,7 @@ fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeS
         }
         match &l.kind {
             LayerKind::Group { layers } => check_layers(layers, dials, depth + 1, ids)?,
-            LayerKind::Coat { finish } => {
-                for (key, ch) in &finish.channels {
-                    let Some(channel) = channel::find(key) else {
-                        return Err(EditError::UnknownKind { family: "channel", kind: key.clone() });
-                    };
-                    let place = format!("{} › {}", l.name, channel.label);
-                    check_channel(&place, &(channel.specs)(), &ch.settings, dials)?;
-                }
-            }
+            LayerKind::Coat { .. } | LayerKind::Adjust { .. } => check_finish(l, dials)?,
             LayerKind::Use { recipe, values } => {
                 recipe.check()?;
                 for (id, value) in values {
@@ -318,6 +310,18 @@ fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeS
                 }
             }
         }
+    }
+    Ok(())
+}
+
+fn check_finish(layer: &Layer, dials: &[Dial]) -> Result<(), EditError> {
+    let Some((finish, role)) = layer.kind.finish() else { return Ok(()) };
+    for (key, ch) in &finish.channels {
+        let Some(channel) = channel::find(key) else {
+            return Err(EditError::UnknownKind { family: "channel", kind: key.clone() });
+        };
+        let place = format!("{} › {}", layer.name, channel.label);
+        check_channel(&place, &channel.settings(role), &ch.settings, dials)?;
     }
     Ok(())
 }

@@ -80,6 +80,7 @@ pub fn colors(layer: &Layer, dials: &DialStates) -> Vec<String> {
     match &layer.kind {
         LayerKind::Group { layers } => all(layers, dials),
         LayerKind::Use { recipe, values } => all(&recipe.layers, &recipe.dial_states(values)),
+        LayerKind::Adjust { .. } => vec![],
         LayerKind::Coat { finish } => {
             let used = finish.channels.get("base_color").filter(|u| u.on);
             let Some((used, channel)) = used.zip(channel::find("base_color")) else { return vec![] };

@@ -239,7 +239,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             }
         }
         Edit::SetChannel { layer, channel, on } => {
-            let LayerKind::Coat { finish } = &mut layer_mut(d, layer)?.kind else { return Err(EditError::Place) };
+            let (finish, _) = layer_mut(d, layer)?.kind.finish_mut().ok_or(EditError::Place)?;
             let fresh = || ChannelUse { on: *on, settings: Default::default() };
             finish.channels.entry(channel.clone()).or_insert_with(fresh).on = *on;
         }
@@ -402,9 +402,9 @@ fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<
         return Ok(());
     }
     if let Some(kind) = &target.channel {
-        let LayerKind::Coat { finish } = &mut layer.kind else { return Err(EditError::Place) };
+        let (finish, role) = layer.kind.finish_mut().ok_or(EditError::Place)?;
         let c = channel::find(kind).ok_or_else(|| unknown("channel", kind))?;
-        spec_of((c.specs)(), c.label, key)?;
+        spec_of(c.settings(role), c.label, key)?;
         if let Some(inner) = &target.inner {
             let driven = finish.channels.get_mut(kind).and_then(|c| c.settings.get_mut(key));
             return put_inner(driven, key, inner, value);

@@ -1,6 +1,6 @@
 //! What an edit is called, for "Undo …": in the artist's words, with the names of the document it was made on.
 
-use super::{Document, Edit, Target, find_layer};
+use super::{Document, Edit, LayerKind, Target, find_layer};
 use crate::bake::{Extent, measurement};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind};
@@ -17,7 +17,10 @@ pub fn label(document: &Document, edit: &Edit) -> String {
     match edit {
         Edit::Rename { .. } => "rename".into(),
         Edit::SetDraftSize { .. } => "draft size".into(),
-        Edit::AddLayer { layer, .. } => format!("lay {}", layer.name),
+        Edit::AddLayer { layer, .. } => {
+            let verb = if matches!(layer.kind, LayerKind::Adjust { .. }) { "adjust with" } else { "lay" };
+            format!("{verb} {}", layer.name)
+        }
         Edit::RemoveLayer { layer: id } => format!("remove {}", layer(id)),
         Edit::MoveLayer { layer: id, .. } => format!("move {}", layer(id)),
         Edit::DuplicateLayer { layer: id } => format!("duplicate {}", layer(id)),
@@ -85,7 +88,8 @@ fn target_label(document: &Document, target: &Target) -> String {
         return kind.map_or_else(|| target.key.clone(), |k| format!("{} {}", k.label(), found(k.specs())));
     }
     if let Some(c) = target.channel.as_deref().and_then(channel::find) {
-        return format!("{} {}", c.label, found((c.specs)()));
+        let role = layer.and_then(|l| l.kind.finish()).map_or(channel::Role::Lays, |f| f.1);
+        return format!("{} {}", c.label, found(c.settings(role)));
     }
     layer.map_or_else(|| target.key.clone(), |l| format!("{} {}", l.name, target.key))
 }

@@ -23,6 +23,7 @@ pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;
 
 use crate::finish::Finish;
+use crate::finish::channel::Role;
 use crate::mask::MaskLine;
 use crate::mesh::Intake;
 use crate::recipe::Recipe;
@@ -116,6 +117,11 @@ pub enum LayerKind {
         /// The material.
         finish: Finish,
     },
+    /// Changes what lies below.
+    Adjust {
+        /// How, channel by channel.
+        finish: Finish,
+    },
     /// Holds layers; its mask and opacity go over all of them.
     Group {
         /// From the bottom up.
@@ -129,6 +135,26 @@ pub enum LayerKind {
         #[serde(default)]
         values: BTreeMap<String, Value>,
     },
+}
+
+impl LayerKind {
+    /// The channels that it lays down or changes.
+    pub fn finish(&self) -> Option<(&Finish, Role)> {
+        match self {
+            LayerKind::Coat { finish } => Some((finish, Role::Lays)),
+            LayerKind::Adjust { finish } => Some((finish, Role::Changes)),
+            LayerKind::Group { .. } | LayerKind::Use { .. } => None,
+        }
+    }
+
+    /// The same, to change it.
+    pub fn finish_mut(&mut self) -> Option<(&mut Finish, Role)> {
+        match self {
+            LayerKind::Coat { finish } => Some((finish, Role::Lays)),
+            LayerKind::Adjust { finish } => Some((finish, Role::Changes)),
+            LayerKind::Group { .. } | LayerKind::Use { .. } => None,
+        }
+    }
 }
 
 /// Calls `see` with every param that the layers hold.

@@ -115,11 +115,11 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
                 see_deep(Place { layer, within, spec, drives: None }, param, see);
             }
         }
-        let LayerKind::Coat { finish } = &layer.kind else { continue };
+        let Some((finish, role)) = layer.kind.finish() else { continue };
         for (key, ch) in &finish.channels {
             let Some(channel) = channel::find(key) else { continue };
             let within = Some(Within::Channel(key, channel.label));
-            for spec in (channel.specs)() {
+            for spec in channel.settings(role) {
                 if let Some(p) = ch.settings.get(spec.key) {
                     see_deep(Place { layer, within, spec, drives: None }, p, see);
                 }
@@ -143,18 +143,16 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
     for l in all {
         change(&opacity_spec(), &mut l.opacity);
         l.mask.steps.iter_mut().for_each(|s| s.each_param(change));
-        match &mut l.kind {
-            LayerKind::Group { layers } => params_mut(layers, change),
-            LayerKind::Coat { finish } => {
-                for (key, ch) in &mut finish.channels {
-                    for spec in channel::find(key).map(|c| (c.specs)()).unwrap_or_default() {
-                        if let Some(p) = ch.settings.get_mut(spec.key) {
-                            change_deep(&spec, p, change);
-                        }
-                    }
+        if let LayerKind::Group { layers } = &mut l.kind {
+            params_mut(layers, change);
+        }
+        let Some((finish, role)) = l.kind.finish_mut() else { continue };
+        for (key, ch) in &mut finish.channels {
+            for spec in channel::find(key).map(|c| c.settings(role)).unwrap_or_default() {
+                if let Some(p) = ch.settings.get_mut(spec.key) {
+                    change_deep(&spec, p, change);
                 }
             }
-            LayerKind::Use { .. } => {}
         }
     }
 }
@@ -228,8 +226,7 @@ fn names(all: &[Layer]) -> Vec<(&Layer, &str, &str)> {
 
 /// The masks that drive what a layer lays down: kinds and settings.
 pub(super) fn finish_sources(layer: &Layer) -> impl Iterator<Item = (&str, &Settings)> {
-    let finish = if let LayerKind::Coat { finish } = &layer.kind { Some(finish) } else { None };
-    let on = finish.into_iter().flat_map(|f| f.channels.values()).filter(|c| c.on);
+    let on = layer.kind.finish().map(|f| f.0).into_iter().flat_map(|f| f.channels.values()).filter(|c| c.on);
     on.flat_map(|c| sources(c.settings.values()))
 }
 

@@ -22,7 +22,7 @@ pub struct LayerCoverage {
     pub name: String,
     /// Mean of its mask, without opacity.
     pub mask: f64,
-    /// What of it is not hidden by the coats above; what holds others has the sum of theirs.
+    /// What of it is not hidden by the coats above; what holds others has the sum of the coats in it.
     pub visible: f64,
 }
 
@@ -35,7 +35,7 @@ pub(super) fn coverage(
 ) -> Result<Vec<LayerCoverage>, EvaluateError> {
     let mut h = blake3::Hasher::new();
     for (i, l) in plan.layers.iter().enumerate() {
-        h.update(&[u8::from(l.counts), u8::from(l.finish.is_some())]);
+        h.update(&[u8::from(l.counts), u8::from(l.finish.is_some()), u8::from(l.hides)]);
         weight_hash(plan, i, &mut h);
     }
     let key = context.key("coverage", h.finalize().to_hex().as_str());
@@ -66,7 +66,9 @@ pub(super) fn shares(plan: &Plan, sums: &[f32]) -> Vec<LayerCoverage> {
         .collect();
     // What is visible is shared out among the coats, so holders have the sum of theirs; children stand after their holder.
     for i in (0..out.len()).rev() {
-        if let Some(p) = plan.layers[i].parent {
+        if let Some(p) = plan.layers[i].parent
+            && (plan.layers[i].hides || plan.layers[i].finish.is_none())
+        {
             out[p].visible += out[i].visible;
         }
     }
@@ -99,10 +101,10 @@ pub(super) fn sums(
                     continue;
                 }
                 weight(plan, masks, i, start, w);
-                let mut visible = 0.0f64;
+                let (mut visible, hides) = (0.0f64, plan.layers[i].hides);
                 for ((a, w), s) in area.iter().zip(w.iter()).zip(seen.iter_mut()) {
                     visible += f64::from(a * w * *s);
-                    *s *= 1.0 - w;
+                    *s *= if hides { 1.0 - w } else { 1.0 };
                 }
                 sums[2 * i + 1] = visible;
             }

@@ -4,11 +4,12 @@ use std::sync::Arc;
 
 use crate::bake::Surface;
 use crate::finish::ChannelUse;
+use crate::finish::adjust::{self, Change};
 use crate::finish::channel::{AMOUNT, Channel};
 use crate::finish::ramp::Ramp;
 use crate::mask::graded::Amount;
 use crate::mask::line::{Around, BATCH, Bringing, Field, Fields};
-use crate::setting::{DialStates, Param, Resolved, resolve};
+use crate::setting::{DialStates, Param, ParamSpec, Resolved, resolve};
 
 /// What a layer lays down in one channel.
 pub struct Laid {
@@ -44,6 +45,8 @@ pub enum Coating {
     Even(Vec<f32>),
     /// Read along a mask.
     Along(Arc<Field>, Ramp),
+    /// None: what lies below is changed, by a number for each change.
+    Changes(&'static [Change], Vec<Amount>),
 }
 
 impl Laid {
@@ -78,6 +81,28 @@ impl Laid {
         Laid { channel, settings, amount, value, hash: h.finalize() }
     }
 
+    /// Works out how a channel of what lies below is changed.
+    pub fn changing(
+        channel: &'static Channel,
+        given: &ChannelUse,
+        dials: &DialStates,
+        around: &mut dyn Around,
+    ) -> Laid {
+        let specs = adjust::specs(channel);
+        let mut h = blake3::Hasher::new();
+        h.update(b"changes");
+        let mut bringing = Bringing { dials, around };
+        let mut number = |spec: &ParamSpec| {
+            h.update(spec.key.as_bytes());
+            bringing.number(spec, given.settings.get(spec.key), &mut h)
+        };
+        let changes = adjust::changes(channel);
+        let numbers = specs[..changes.len()].iter().map(&mut number).collect();
+        let amount = number(&specs[changes.len()]);
+        let settings = resolve(&specs, &given.settings, dials);
+        Laid { channel, settings, amount, value: Coating::Changes(changes, numbers), hash: h.finalize() }
+    }
+
     /// Lays a run of it over what lies below: `weight` is mask × opacity from the texel at `start` on, and `below` its components there.
     pub fn lay(
         &self,
@@ -98,22 +123,68 @@ impl Laid {
                 field.fill(surface, fields, start, t);
                 ramp.read(t, &mut values.each_mut().map(|v| &mut v[..n])[..below.len()]);
             }
+            Coating::Changes(changes, numbers) => {
+                return change(self.channel, (changes, numbers), surface, fields, start, scaled, below);
+            }
         }
         let all = values.each_ref().map(|v| &v[..n]);
         (self.channel.meet)(&self.settings, &all[..below.len()], scaled, below);
     }
 
-    /// The greatest value that it lays down anywhere.
-    pub fn highest(&self) -> f32 {
+    /// The greatest value that there can be, if what lies below goes up to one.
+    pub fn highest(&self, below: f32) -> f32 {
         match &self.value {
-            Coating::Even(value) => value.iter().copied().fold(f32::MIN, f32::max),
-            Coating::Along(_, ramp) => ramp.highest(),
+            Coating::Even(value) => value.iter().copied().fold(below, f32::max),
+            Coating::Along(_, ramp) => ramp.highest().max(below),
+            Coating::Changes(changes, numbers) => {
+                let most = |change: Change| {
+                    let at = changes.iter().position(|c| *c == change);
+                    at.map_or(change.neutral(), |i| numbers[i].highest())
+                };
+                let spec = self.channel.value();
+                let limit = if self.channel.bare.len() == 3 { 1.0 } else { spec.max as f32 };
+                if changes.contains(&Change::Times) {
+                    below.max(below * most(Change::Times) + most(Change::Plus)).min(limit)
+                } else {
+                    limit
+                }
+            }
         }
     }
 
     /// The fields that it reads.
     pub fn fields(&self) -> Vec<&Field> {
-        let value = if let Coating::Along(field, _) = &self.value { Some(field.as_ref()) } else { None };
+        let value: Vec<&Field> = match &self.value {
+            Coating::Even(_) => vec![],
+            Coating::Along(field, _) => vec![field],
+            Coating::Changes(_, numbers) => numbers.iter().filter_map(Amount::driver).collect(),
+        };
         value.into_iter().chain(self.amount.driver()).collect()
+    }
+}
+
+/// Changes what lies below by its weight: `below` ← mix(below, changed, weight).
+fn change(
+    channel: &Channel,
+    (changes, numbers): (&[Change], &[Amount]),
+    surface: &Surface,
+    fields: &dyn Fields,
+    start: usize,
+    weight: &[f32],
+    below: &mut [&mut [f32]],
+) {
+    let n = weight.len();
+    let mut by = vec![0.0f32; n * numbers.len()];
+    for (number, by) in numbers.iter().zip(by.chunks_mut(n)) {
+        number.fill(surface, fields, start, by);
+    }
+    let spec = channel.value();
+    let range = if channel.bare.len() == 3 { (0.0, 1.0) } else { (spec.min as f32, spec.max as f32) };
+    let (mut one, mut value) = (vec![0.0f32; numbers.len()], vec![0.0f32; below.len()]);
+    for i in (0..n).filter(|i| weight[*i] > 0.0) {
+        one.iter_mut().enumerate().for_each(|(k, o)| *o = by[k * n + i]);
+        value.iter_mut().zip(below.iter()).for_each(|(v, b)| *v = b[i]);
+        adjust::apply(changes, &one, range, &mut value);
+        below.iter_mut().zip(&value).for_each(|(b, v)| b[i] += (v - b[i]) * weight[i]);
     }
 }

@@ -11,6 +11,7 @@ mod coverage;
 mod laid;
 pub mod packing;
 pub mod plan;
+pub mod probe;
 pub mod steps;
 pub mod texture;
 

@@ -9,7 +9,8 @@ use super::{EvaluateError, coat};
 use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
 use crate::finish::ChannelUse;
-use crate::finish::channel::{self, CHANNELS, Channel};
+use crate::finish::channel::{self, CHANNELS, Channel, Role};
+use crate::mask::StepKind;
 use crate::mask::line::{Around, Field, Line};
 use crate::mesh::Piece;
 use crate::raster::pyramid::MaskPicture;
@@ -27,6 +28,8 @@ pub struct LayerPlan {
     pub id: String,
     /// Name.
     pub name: String,
+    /// Ids of the steps of its mask line, and what each is.
+    pub labels: Vec<(String, &'static str)>,
     /// Its mask line.
     pub line: Line,
     /// 0…1.
@@ -35,8 +38,10 @@ pub struct LayerPlan {
     pub parent: Option<usize>,
     /// Whether it, and all that hold it, are shown and not fully faded.
     pub counts: bool,
-    /// What it lays down; none for what only holds others.
+    /// What it lays down or changes; none for what only holds others.
     pub finish: Option<Vec<Laid>>,
+    /// Whether it hides what lies below, rather than change it.
+    pub hides: bool,
 }
 
 impl LayerPlan {
@@ -116,9 +121,12 @@ impl Plan {
     pub fn channels(&self) -> Vec<(&'static Channel, f32)> {
         let laid = |c: &'static Channel| {
             let coats = self.layers.iter().filter(|l| l.counts).flat_map(|l| l.finish.iter().flatten());
-            let highest = coats.filter(|l| l.channel.kind == c.kind).map(Laid::highest).reduce(f32::max);
             let bare = c.bare.iter().copied().fold(f32::MIN, f32::max);
-            (c.always || highest.is_some()).then(|| (c, bare.max(highest.unwrap_or(bare))))
+            let (mut highest, mut present) = (bare, c.always);
+            for laid in coats.filter(|l| l.channel.kind == c.kind) {
+                (highest, present) = (laid.highest(highest), true);
+            }
+            present.then_some((c, highest))
         };
         CHANNELS.iter().filter_map(|c| laid(c)).collect()
     }
@@ -166,14 +174,15 @@ impl Plan {
 
     fn work_out_finish(&mut self, i: usize, lines: &mut Lines) {
         let (layer, dials) = (lines.of[i].0, lines.of[i].1.clone());
-        let LayerKind::Coat { finish } = &layer.kind else { return };
+        let Some((finish, role)) = layer.kind.finish() else { return };
         if lines.laid[i] || std::mem::replace(&mut lines.laying[i], true) {
             return;
         }
         let on = finish.channels.iter().filter(|(_, c)| c.on);
         let one = |(key, c): (&String, &ChannelUse)| {
             let mut around = Surroundings { plan: self, lines, at: i, finish: true };
-            Some(Laid::new(channel::find(key)?, c, &dials, &mut around))
+            let make = if role == Role::Lays { Laid::new } else { Laid::changing };
+            Some(make(channel::find(key)?, c, &dials, &mut around))
         };
         let laid = on.filter_map(one).collect();
         self.layers[i].finish = Some(laid);
@@ -190,11 +199,18 @@ impl Plan {
             self.layers.push(LayerPlan {
                 id: format!("{}{}", scope.prefix, l.id),
                 name: l.name.clone(),
+                labels: l
+                    .mask
+                    .steps
+                    .iter()
+                    .filter_map(|s| Some((s.id.clone(), StepKind::find(&s.kind)?.label())))
+                    .collect(),
                 line: Line::default(),
                 opacity,
                 parent,
                 counts: above && l.shown && opacity > 0.0,
-                finish: matches!(l.kind, LayerKind::Coat { .. }).then(Vec::new),
+                finish: l.kind.finish().map(|_| vec![]),
+                hides: matches!(l.kind, LayerKind::Coat { .. }),
             });
             let me = self.layers.len() - 1;
             lines.of.push((l, scope.dials.clone()));
@@ -202,7 +218,7 @@ impl Plan {
                 lines.published.insert((scope.prefix.clone(), name.clone()), me);
             }
             match &l.kind {
-                LayerKind::Coat { .. } => {}
+                LayerKind::Coat { .. } | LayerKind::Adjust { .. } => {}
                 LayerKind::Group { layers } => self.add(layers, scope, Some(me), lines),
                 LayerKind::Use { recipe, values } => {
                     let inner = Scope {

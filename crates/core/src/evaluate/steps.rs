@@ -12,10 +12,11 @@ use crate::raster::Plane;
 /// A step's id and the mask after it, one value per texel asked for.
 pub type AfterStep = (String, Plane);
 
-struct Gathered<'a> {
-    context: &'a Context<'a>,
-    texels: &'a [u32],
-    given: &'a Given,
+/// A handful of texels, and what lines are given there.
+pub(super) struct Gathered<'a> {
+    pub context: &'a Context<'a>,
+    pub texels: &'a [u32],
+    pub given: &'a Given,
 }
 
 impl Fields for Gathered<'_> {
@@ -46,7 +47,13 @@ pub fn after_each(
     run(&layer.line, &layer.name, &Gathered { context, texels, given: &given }, subset)
 }
 
-fn run(line: &Line, name: &str, gathered: &Gathered, subset: &Surface) -> Result<Vec<AfterStep>, EvaluateError> {
+/// The mask after each step that has an effect.
+pub(super) fn run(
+    line: &Line,
+    name: &str,
+    gathered: &Gathered,
+    subset: &Surface,
+) -> Result<Vec<AfterStep>, EvaluateError> {
     // Gathering happens once per reading, not once per batch.
     let keys = line.needs().map(|k| k.hash(&subset.piece.hash, subset.atlas.size));
     let mut held: Given = keys.filter_map(|k| gathered.plane(&k).map(|p| (k, p))).collect();

@@ -2,6 +2,7 @@
 //!
 //! A document holds a [`Finish`]; [`channel`] is the family of channels, one file each.
 
+pub mod adjust;
 pub mod blend;
 pub mod channel;
 pub mod ramp;

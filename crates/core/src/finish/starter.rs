@@ -310,8 +310,8 @@ pub static STARTERS: &[Starter] = &[
                 "roughness": even(json!(0.95)),
                 "height": from_to("worley", lumps("border"), json!(-2.4), json!(1.2)),
                 "emissive": along("worley", lumps("border"), "smooth",
-                    &[(0.0, json!("#ff9a3a")), (0.12, json!("#e0380c")), (0.32, json!("#3a0602")), (0.5, json!("#000000"))]),
-                "emissive_strength": from_to("perlin", json!({"size": 60, "octaves": 3}), json!(0.4), json!(9))
+                    &[(0.0, json!("#ff8a20")), (0.08, json!("#d83006")), (0.22, json!("#380501")), (0.36, json!("#000000"))]),
+                "emissive_strength": from_to("perlin", json!({"size": 60, "octaves": 3}), json!(0.3), json!(2.4))
             })
         },
     },

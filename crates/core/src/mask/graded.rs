@@ -149,6 +149,14 @@ pub enum Amount {
 }
 
 impl Amount {
+    /// The greatest that it gets.
+    pub fn highest(&self) -> f32 {
+        match self {
+            Amount::Even(number) => *number,
+            Amount::Along(_, low, high) => low.max(*high),
+        }
+    }
+
     /// The mask that drives it.
     pub fn driver(&self) -> Option<&Field> {
         match self {

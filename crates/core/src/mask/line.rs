@@ -245,11 +245,16 @@ pub struct Bringing<'a> {
 impl Bringing<'_> {
     /// How much of something is taken. `own` is told everything that it depends on.
     pub fn amount(&mut self, param: &Param, own: &mut blake3::Hasher) -> Amount {
-        if let Param::Mask(drive) = param {
-            let driver = self.driver(amount_spec(), drive, own);
+        self.number(&amount_spec(), Some(param), own)
+    }
+
+    /// A number that may vary along a mask.
+    pub fn number(&mut self, spec: &ParamSpec, param: Option<&Param>, own: &mut blake3::Hasher) -> Amount {
+        if let Some(Param::Mask(drive)) = param {
+            let driver = self.driver(spec.clone(), drive, own);
             return Amount::Along(driver.field, driver.low as f32, driver.high as f32);
         }
-        let Value::Number(amount) = resolve_one(&amount_spec(), Some(param), self.dials) else {
+        let Value::Number(amount) = resolve_one(spec, param, self.dials) else {
             return Amount::Even(0.0);
         };
         own.update(&amount.to_bits().to_le_bytes());

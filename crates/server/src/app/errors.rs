@@ -48,6 +48,17 @@ pub enum AppError {
     /// A demo piece that is not there.
     #[error("There is no demo piece “{0}”.")]
     NoDemo(String),
+    /// A snapshot without a name.
+    #[error("Give the snapshot a name.")]
+    NoName,
+    /// A snapshot of another mesh.
+    #[error(
+        "{0} was kept on another mesh, so the two can't be laid side by side. Going back to it is possible all the same."
+    )]
+    OtherMesh(String),
+    /// A place that no chart covers.
+    #[error("Nothing of the piece lies there. Click on the piece itself.")]
+    NothingThere,
     /// Pixels that are not held any more.
     #[error("These pixels are not held any more. Reload the page.")]
     PixelsGone,

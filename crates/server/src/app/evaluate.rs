@@ -6,6 +6,7 @@ use std::time::Instant;
 use dustcoat_core::bake::{Surface, reading};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
+use dustcoat_core::evaluate::probe::{self, Probe};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{self, Context, Evaluation, steps};
 use dustcoat_core::finish::{self, channel};
@@ -20,7 +21,7 @@ use dustcoat_demo::finishes;
 use super::readings::{find_reading, key_of};
 use super::{App, AppError, lock};
 use crate::db::ProjectRow;
-use crate::views::{ChannelView, EvaluateRequest, EvaluationView, PackedView, PreviewRequest, Tile};
+use crate::views::{ChannelView, EvaluateRequest, EvaluationView, PackedView, PreviewRequest, ProbeRequest, Tile};
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [92, 74];
@@ -49,7 +50,10 @@ impl App {
             old.cancel();
         }
         let row = self.db.project(project)?;
-        let document = super::projects::try_edits(&row.document, &request.edits)?;
+        let document = match request.snapshot {
+            Some(id) => self.snapshot_on(&row, id)?,
+            None => super::projects::try_edits(&row.document, &request.edits)?,
+        };
         let surface = self.surface_of(&document, document.draft_size)?;
         let (provisional, improving) = if request.provisional {
             self.provisional(project, &document, &surface, &cancel)?
@@ -236,6 +240,20 @@ impl App {
             Ok(after.iter().find(|(step, _)| Some(step.as_str()) == id).map(|(_, m)| self.tile(&surface, &t, m)))
         };
         request.candidates.iter().map(one).collect()
+    }
+
+    /// What every layer and step did at a place of the piece.
+    ///
+    /// # Errors
+    /// [`AppError::NothingThere`] where no chart lies; a reading that was not measured yet is named.
+    pub fn probe(&self, project: i64, at: &ProbeRequest) -> Result<Probe, AppError> {
+        let (row, surface) = self.laid_out(project)?;
+        let cancel = Cancel::default();
+        let readings = |hash: &str| self.held(hash);
+        let sheets = surface.atlas.sheets as f32;
+        let sheet = (at.v * sheets).floor().clamp(0.0, sheets - 1.0);
+        let texel = surface.atlas.at_uv(sheet as u16, [at.u, at.v * sheets - sheet]).ok_or(AppError::NothingThere)?;
+        Ok(probe::probe(&row.document, texel, &self.context(&surface, &readings, &cancel))?)
     }
 
     fn tile(&self, surface: &Surface, t: &TileShot, values: &[f32]) -> String {

@@ -7,6 +7,7 @@ mod handoff;
 mod pieces;
 mod projects;
 mod readings;
+mod snapshots;
 
 use std::collections::{HashMap, HashSet};
 use std::path::Path;

@@ -14,7 +14,7 @@ use dustcoat_demo::{piece as demo_piece, projects as demo};
 use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
 use crate::db::ProjectRow;
-use crate::views::{EditRequest, Event, ProjectCard, ProjectView};
+use crate::views::{EditRequest, Event, ProjectCard, ProjectView, SnapshotView};
 
 /// What pictures are used for on a piece: their purposes and the kinds of the readings that are read from them.
 fn stand_ins(piece: &Piece) -> Vec<String> {
@@ -51,7 +51,7 @@ impl App {
         Ok(catalog_for(self.piece(&row.document.intake)?.diagonal()))
     }
 
-    fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {
+    pub(super) fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {
         let piece = self.piece(&row.document.intake)?;
         let drives = |d: &document::Dial| (d.id.clone(), document::driven(&row.document, &d.id));
         let dials = document::dial_states(&row.document.dials, &Default::default());
@@ -67,6 +67,12 @@ impl App {
             driven: row.document.dials.iter().map(drives).collect(),
             standings: document::standings(&row.document),
             colors: layers.iter().map(|l| (l.id.clone(), document::colors(l, &dials))).collect(),
+            snapshots: self
+                .db
+                .snapshots(row.id)?
+                .into_iter()
+                .map(|s| SnapshotView { id: s.id, name: s.name })
+                .collect(),
             document: row.document,
         })
     }
@@ -164,7 +170,7 @@ impl App {
         self.view_of(row)
     }
 
-    fn changed(&self, row: &ProjectRow) {
+    pub(super) fn changed(&self, row: &ProjectRow) {
         self.send(Event::Changed { project: row.id, revision: row.revision });
     }
 

@@ -6,6 +6,7 @@ mod assets;
 mod cabinet;
 mod projects;
 mod readings;
+mod snapshots;
 
 use std::path::Path;
 use std::sync::{Mutex, MutexGuard};
@@ -16,6 +17,7 @@ use rusqlite_migration::{M, Migrations};
 pub use cabinet::{CabinetRow, LineRow};
 pub use projects::{ProjectRow, Summary};
 pub use readings::Measured;
+pub use snapshots::SnapshotRow;
 
 /// Why the database could not do what it was asked.
 #[derive(Debug, thiserror::Error)]
@@ -81,6 +83,7 @@ const MIGRATIONS: &[M<'static>] = &[
     M::up(include_str!("migrations/001_start.sql")),
     M::up(include_str!("migrations/002_intake.sql")),
     M::up(include_str!("migrations/003_lines.sql")),
+    M::up(include_str!("migrations/004_snapshots.sql")),
 ];
 
 impl Db {

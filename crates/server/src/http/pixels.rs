@@ -2,13 +2,15 @@
 
 use actix_web::HttpResponse;
 use actix_web::web::{Bytes, Json, Path};
+use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::handoff::Layout;
 
 use super::problem::Failure;
 use super::{Shared, attachment, off};
 use crate::app::AppError;
 use crate::views::{
-    EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, PreviewRequest, ProjectView,
+    EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, PreviewRequest, ProbeRequest,
+    ProjectView,
 };
 
 /// What an address names never changes.
@@ -22,6 +24,10 @@ pub async fn evaluate(app: Shared, id: Path<i64>, body: Json<EvaluateRequest>) -
 
 pub async fn preview(app: Shared, id: Path<i64>, body: Json<PreviewRequest>) -> Answer<Vec<Option<String>>> {
     Ok(Json(off(&app, move |a| a.preview(*id, &body)).await?))
+}
+
+pub async fn probe(app: Shared, id: Path<i64>, body: Json<ProbeRequest>) -> Answer<Probe> {
+    Ok(Json(off(&app, move |a| a.probe(*id, &body)).await?))
 }
 
 pub async fn measure(app: Shared, id: Path<i64>, body: Json<MeasureRequest>) -> Answer<ProjectView> {

@@ -48,7 +48,8 @@ impl Failure {
                 AppError::Db(DbError::NotFound(_))
                 | AppError::NoDemo(_)
                 | AppError::NoReading(_)
-                | AppError::NoFinish(_),
+                | AppError::NoFinish(_)
+                | AppError::NothingThere,
             ) => ("not-found", StatusCode::NOT_FOUND),
             Failure::App(AppError::Db(DbError::NothingTo(_))) => ("nothing-to-do", StatusCode::CONFLICT),
             Failure::App(AppError::Db(DbError::Full)) => ("disk-full", StatusCode::INSUFFICIENT_STORAGE),
@@ -57,7 +58,9 @@ impl Failure {
                 ("cancelled", StatusCode::CONFLICT)
             }
             Failure::App(AppError::PixelsGone) => ("gone", StatusCode::GONE),
-            Failure::App(AppError::Edit(_) | AppError::EmptyLine) => ("edit", StatusCode::UNPROCESSABLE_ENTITY),
+            Failure::App(AppError::Edit(_) | AppError::EmptyLine | AppError::NoName | AppError::OtherMesh(_)) => {
+                ("edit", StatusCode::UNPROCESSABLE_ENTITY)
+            }
             Failure::App(AppError::Mesh(_) | AppError::Package(_) | AppError::Picture(_)) => {
                 ("file", StatusCode::UNPROCESSABLE_ENTITY)
             }

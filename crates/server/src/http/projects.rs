@@ -12,7 +12,7 @@ use serde::Deserialize;
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
-use crate::views::{DemoCard, EditRequest, OnRevision, ProjectCard, ProjectView};
+use crate::views::{DemoCard, EditRequest, KeepSnapshot, OnRevision, ProjectCard, ProjectView};
 
 type Answer<T> = Result<Json<T>, Failure>;
 
@@ -85,6 +85,22 @@ pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<
 
 pub async fn redo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {
     Ok(Json(off(&app, move |a| a.step(*id, body.revision, false)).await?))
+}
+
+pub async fn keep_snapshot(app: Shared, id: Path<i64>, body: Json<KeepSnapshot>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.keep_snapshot(*id, &body.name)).await?))
+}
+
+pub async fn remove_snapshot(app: Shared, at: Path<(i64, i64)>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.set_snapshot_removed(at.0, at.1, true)).await?))
+}
+
+pub async fn restore_snapshot(app: Shared, at: Path<(i64, i64)>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.set_snapshot_removed(at.0, at.1, false)).await?))
+}
+
+pub async fn go_back(app: Shared, at: Path<(i64, i64)>, body: Json<OnRevision>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.go_back(at.0, at.1, body.revision)).await?))
 }
 
 /// How a file for a project is to be read, and the revision it was given on.

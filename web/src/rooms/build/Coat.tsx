@@ -29,6 +29,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
   const { setNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
   const [renaming, setRenaming] = useState(false);
   const words = layer.kind === "use" ? `recipe ${layer.recipe.name}` : sentence(layer.mask.steps, catalog);
+  const core = layer.kind === "adjust" ? "core changes" : "core";
   const classes = ["coat", selected && "selected", !layer.shown && "hidden", isDragging && "dragging"].filter(Boolean).join(" ");
   return (
     <div
@@ -44,8 +45,8 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
           <ActionIcon size={18} aria-label={`Lay a coat over ${layer.name}`} onClick={(e) => { e.stopPropagation(); void layOver(newCoat(), layer.id); }}><IconPlus size={12} /></ActionIcon>
         </Tooltip>
       </span>
-      <span className="core" {...attributes} {...listeners} aria-label={`Move ${layer.name}: space, then the arrow keys`} style={{ cursor: "grab", touchAction: "none" }}>
-        <i style={{ width: `${(visible ?? 0) * 100}%`, background: bands(colors ?? []) }} />
+      <span className={core} {...attributes} {...listeners} aria-label={`Move ${layer.name}: space, then the arrow keys`} style={{ cursor: "grab", touchAction: "none" }}>
+        <i style={{ width: `${(visible ?? 0) * 100}%`, ...(layer.kind === "adjust" ? {} : { background: bands(colors ?? []) }) }} />
       </span>
       <span className="coat-text" {...listeners}>
         {renaming ? <Rename layer={layer} done={() => setRenaming(false)} /> : (

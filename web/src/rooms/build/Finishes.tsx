@@ -11,7 +11,10 @@ export function Finishes({ close }: { close: () => void }) {
   const layer = useStore((s) => s.layer);
   const [text, setText] = useState("");
   const words = text.trim().toLowerCase();
-  const found = catalog.filter((e) => e.family === "finish" && `${e.label} ${e.help}`.toLowerCase().includes(words));
+  const matching = catalog.filter((e) => e.family === "finish" && `${e.label} ${e.help}`.toLowerCase().includes(words));
+  // What is called so comes before what is only told of in these words.
+  const called = matching.filter((e) => e.label.toLowerCase().includes(words));
+  const found = [...called, ...matching.filter((e) => !called.includes(e))];
   const take = (entry: Entry | undefined) => {
     if (!entry?.finish) return;
     close();

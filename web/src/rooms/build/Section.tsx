@@ -1,5 +1,5 @@
 // The section: the layers as a cut through the coats, top coat at the top, the bare piece at the bottom.
-import { Button, Tooltip } from "@mantine/core";
+import { Button, Menu, Tooltip } from "@mantine/core";
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { useState } from "react";
@@ -8,7 +8,7 @@ import type { Layer, LayerCoverage } from "../../api/types";
 import { useStore } from "../../state/store";
 import { Coat } from "./Coat";
 import { Finishes } from "./Finishes";
-import { layOver, moveTo, newCoat, newGroup } from "./lay";
+import { adjustmentOf, layOver, moveTo, newCoat, newGroup } from "./lay";
 
 interface Row {
   layer: Layer;
@@ -78,14 +78,34 @@ export function Section() {
         </div>
       </div>
       <div className="lay">
-        <Button variant="default" style={{ flex: 1 }} onClick={() => void layOver(newCoat(), selected)}>Lay a coat</Button>
+        <Button variant="default" onClick={() => void layOver(newCoat(), selected)}>Lay a coat</Button>
         <Tooltip label="A ready finish: steel, enamel, limewash, cloth …">
           <Button variant="default" onClick={() => setFinishes(true)}>Finish…</Button>
         </Tooltip>
+        <Adjustments over={selected} />
         <Button variant="default" onClick={() => void layOver(newGroup(), selected)}>Group</Button>
       </div>
       {finishes && <Finishes close={() => setFinishes(false)} />}
       {layers.length === 0 && <p className="hint">Nothing is laid yet. Lay a coat, or open the cabinet and lay a recipe.</p>}
     </>
+  );
+}
+
+/** Layers that change what lies below instead of covering it. */
+function Adjustments({ over }: { over: string | null }) {
+  const catalog = useStore((s) => s.catalog);
+  const all = catalog.filter((e) => e.family === "adjustment");
+  return (
+    <Menu position="top-start" width={260} withinPortal>
+      <Menu.Target><Button variant="default">Adjust…</Button></Menu.Target>
+      <Menu.Dropdown>
+        {all.map(({ kind, label, help, finish }) => finish && (
+          <Menu.Item key={kind} onClick={() => void layOver(adjustmentOf(label, finish), over)}>
+            {label}
+            <small className="soft menu-help">{help}</small>
+          </Menu.Item>
+        ))}
+      </Menu.Dropdown>
+    </Menu>
   );
 }

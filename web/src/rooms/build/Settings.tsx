@@ -26,7 +26,7 @@ export function Settings() {
 function LayerSettings({ layer }: { layer: Layer }) {
   const catalog = useStore((s) => s.catalog);
   const opacity = catalog.find((e) => e.family === "layer")?.params[0];
-  const what = layer.kind === "coat" ? "Finish" : layer.kind === "group" ? "Group" : "Recipe";
+  const what = { coat: "Finish", adjust: "Adjustment", group: "Group", use: "Recipe" }[layer.kind];
   return (
     <>
       <div className="panel-head"><span className="crumb">{layer.name} › <b>{what}</b></span></div>
@@ -34,7 +34,7 @@ function LayerSettings({ layer }: { layer: Layer }) {
         {opacity && <Setting spec={opacity} param={layer.opacity} target={{ layer: layer.id, key: "opacity" }} />}
         <Publish key={layer.publish} layer={layer} />
       </div>
-      {layer.kind === "coat" && <Channels layer={layer} />}
+      {(layer.kind === "coat" || layer.kind === "adjust") && <Channels layer={layer} />}
       {layer.kind === "group" && <p className="hint" style={{ paddingTop: 8 }}>Its mask and opacity go over all {layer.layers.length} layers in it.</p>}
       {layer.kind === "use" && <RecipeDials use={layer} />}
     </>
@@ -55,10 +55,12 @@ function Publish({ layer }: { layer: Layer }) {
   );
 }
 
+type WithFinish = Extract<Layer, { kind: "coat" | "adjust" }>;
+
 /** The channels that every piece has and those that the coat lays; the others fold away. */
-function Channels({ layer }: { layer: Extract<Layer, { kind: "coat" }> }) {
+function Channels({ layer }: { layer: WithFinish }) {
   const catalog = useStore((s) => s.catalog);
-  const all = catalog.filter((e) => e.family === "channel");
+  const all = catalog.filter((e) => e.family === (layer.kind === "coat" ? "channel" : "change"));
   const shown = all.filter((c) => c.always || layer.finish.channels[c.kind]?.on);
   const others = all.filter((c) => !shown.includes(c));
   return (
@@ -73,14 +75,14 @@ function Channels({ layer }: { layer: Extract<Layer, { kind: "coat" }> }) {
   );
 }
 
-function Channel({ layer, channel }: { layer: Extract<Layer, { kind: "coat" }>; channel: Entry }) {
+function Channel({ layer, channel }: { layer: WithFinish; channel: Entry }) {
   const use = layer.finish.channels[channel.kind];
   const on = use?.on ?? false;
   return (
     <div className="block" data-channel={channel.kind}>
       <div className="channel-head">
         <Tooltip label={channel.help} position="left" multiline maw={260}><h2>{channel.label}</h2></Tooltip>
-        <Switch aria-label={`Lay ${channel.label}`} checked={on} onChange={(e) => void commit({ edit: "set_channel", layer: layer.id, channel: channel.kind, on: e.currentTarget.checked })} />
+        <Switch aria-label={`${layer.kind === "coat" ? "Lay" : "Change"} ${channel.label}`} checked={on} onChange={(e) => void commit({ edit: "set_channel", layer: layer.id, channel: channel.kind, on: e.currentTarget.checked })} />
       </div>
       {on && channel.params.map((spec) => (
         <Setting key={spec.key} spec={spec} param={use?.settings[spec.key]} target={{ layer: layer.id, channel: channel.kind, key: spec.key }} />

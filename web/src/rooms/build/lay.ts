@@ -18,6 +18,11 @@ export function coatOf(name: string, finish: Finish): Layer {
   return { ...common, name, kind: "coat", finish };
 }
 
+/** A layer that changes what lies below. */
+export function adjustmentOf(name: string, finish: Finish): Layer {
+  return { ...common, name, kind: "adjust", finish };
+}
+
 export function newGroup(): Layer {
   return { ...common, name: "New group", kind: "group", layers: [] };
 }

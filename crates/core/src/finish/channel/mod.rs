@@ -20,7 +20,7 @@ mod specular_color;
 mod thickness;
 mod transmission;
 
-use super::blend;
+use super::{adjust, blend};
 use crate::setting::{ParamSpec, Resolved};
 
 /// How a run of a coat meets what lies below, component by component: settings, values, weights, below. A weight is mask × opacity × amount, 0…1. All slices have
@@ -48,10 +48,27 @@ pub struct Channel {
 }
 
 impl Channel {
+    /// The settings of a layer that does this with it.
+    pub fn settings(&self, role: Role) -> Vec<ParamSpec> {
+        match role {
+            Role::Lays => (self.specs)(),
+            Role::Changes => adjust::specs(self),
+        }
+    }
+
     /// The description of the value that is laid down.
     pub fn value(&self) -> ParamSpec {
         (self.specs)().swap_remove(0)
     }
+}
+
+/// What a layer does with a channel.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Role {
+    /// Lays a value down.
+    Lays,
+    /// Changes what lies below.
+    Changes,
 }
 
 /// All channels, in the order they are shown.
@@ -85,7 +102,8 @@ pub fn find(kind: &str) -> Option<&'static Channel> {
 /// The key of every channel's amount.
 pub const AMOUNT: &str = "amount";
 
-fn amount_spec() -> ParamSpec {
+/// The description of every channel's amount.
+pub fn amount_spec() -> ParamSpec {
     ParamSpec::share(AMOUNT, "Amount", 1.0, "How much of it is laid over what lies below.").varying()
 }
 

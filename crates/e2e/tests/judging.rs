@@ -1,0 +1,101 @@
+//! Judging a piece in the browser: the probe, snapshots and the wipe between then and now, light and surround.
+
+#[path = "../../server/tests/common/cube.rs"]
+mod cube;
+
+use cube::cube;
+use dustcoat_e2e::{Browser, Server};
+use thirtyfour::Key;
+
+fn red([r, g, b, _]: [u8; 4]) -> bool {
+    r > 60 && f32::from(r) > 1.8 * f32::from(g.max(b))
+}
+
+fn blue([r, g, b, _]: [u8; 4]) -> bool {
+    b > 60 && f32::from(b) > 1.8 * f32::from(r.max(g))
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_spot_is_looked_into_and_leads_to_its_step() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.find_step("Altitude").await;
+    page.keys("p").await;
+    assert!(page.text(".probe").await.contains("Click a spot"));
+    let canvas = page.find(".view canvas").await;
+    page.driver.action_chain().move_to_element_center(&canvas).click().perform().await.expect("the piece is clicked");
+    page.settled().await;
+    let told = page.text(".probe").await;
+    assert!(told.contains("New coat") && told.contains("Altitude") && told.contains("Bare piece"), "{told}");
+    assert!(told.contains("mm") && told.contains("Base color #"), "{told}");
+    // Its line in the core sample leads to the step.
+    page.press(&page.find(".slice li button").await).await;
+    assert!(page.text(".panel-head .crumb").await.contains("Altitude"));
+    page.keys("p").await;
+    assert!(page.texts(".probe").await.is_empty(), "put down");
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.click("Shows: lit").await;
+    page.click("base color").await;
+    page.click("Snapshots").await;
+    page.click("Keep it").await;
+    assert_eq!(page.attributes("[data-snapshot]", "data-snapshot").await, ["Snapshot 1"]);
+    page.keys(Key::Escape + "").await;
+    page.type_into("Color", "#0818c0").await;
+    let now = page.view().await;
+    assert!(now.share(blue) > 0.1 && now.share(red) == 0.0);
+    page.click("Snapshots").await;
+    page.click("Wipe against Snapshot 1").await;
+    page.keys(Key::Escape + "").await;
+    let both = page.view().await;
+    assert!(both.share(red) > 0.03 && both.share(blue) > 0.03, "{} {}", both.share(red), both.share(blue));
+    assert_eq!(page.texts(".wipe-label").await, ["Snapshot 1", "now"]);
+    // The edge is moved to the left by keys: less of then, more of now.
+    let edge = page.find(".wipe").await;
+    edge.focus().await.expect("it takes the focus");
+    for _ in 0..4 {
+        page.keys(Key::Left + "").await;
+    }
+    let moved = page.view().await;
+    assert!(moved.share(red) < both.share(red) && moved.share(blue) > both.share(blue));
+    // Put down, it is all as it is now; gone back to, it is all as it was, and undo takes that back.
+    page.click("Frame").await;
+    page.keys("w").await;
+    assert!(page.view().await.share(red) == 0.0, "the wipe is put down");
+    page.click("Snapshots").await;
+    page.click("Go back to Snapshot 1").await;
+    page.keys(Key::Escape + "").await;
+    let back = page.view().await;
+    assert!(back.share(red) > 0.1, "{} {} {}", back.share(red), back.share(blue), page.text("body").await);
+    page.press(&page.find(".undo").await).await;
+    assert!(page.view().await.share(blue) > 0.1);
+    page.click("Snapshots").await;
+    page.click("Take Snapshot 1 off the list").await;
+    assert!(page.attributes("[data-snapshot]", "data-snapshot").await.is_empty());
+    page.keys(Key::Escape + "").await;
+
+    // More light, and another surround.
+    page.click("Shows: base color").await;
+    page.click("lit").await;
+    let lit = page.view().await;
+    page.click("Light: quay, overcast").await;
+    page.press(&page.find(".light-box input[value='dark'] + label").await).await;
+    page.keys(Key::Escape + "").await;
+    let dark = page.view().await;
+    let surround = |p: [u8; 4]| p[0] < 60 && p[0] == p[1] && p[1] == p[2];
+    assert!(dark.share(surround) > lit.share(surround) + 0.3, "{} {}", dark.share(surround), lit.share(surround));
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

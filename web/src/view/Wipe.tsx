@@ -1,0 +1,83 @@
+// Snapshots, and the wipe between one of them and the present state.
+import { ActionIcon, Button, Popover, TextInput, Tooltip } from "@mantine/core";
+import { IconArrowBackUp, IconTrash } from "@tabler/icons-react";
+import { type KeyboardEvent, type PointerEvent, useState } from "react";
+
+import type { SnapshotView } from "../api/types";
+import { compareWith, goBackTo, keepSnapshot, removeSnapshot } from "../state/actions";
+import { useStore } from "../state/store";
+
+const NONE: SnapshotView[] = [];
+
+export function Snapshots() {
+  const snapshots = useStore((s) => s.project?.snapshots ?? NONE);
+  const compare = useStore((s) => s.compare);
+  const [name, setName] = useState("");
+  const next = `Snapshot ${snapshots.length + 1}`;
+  const keep = () => {
+    keepSnapshot(name.trim() || next);
+    setName("");
+  };
+  return (
+    <Popover position="top-start" width={280} withinPortal trapFocus>
+      <Popover.Target><Button variant={compare === null ? "default" : "filled"}>Snapshots</Button></Popover.Target>
+      <Popover.Dropdown className="light-box">
+        {snapshots.length === 0 && <p className="soft" style={{ margin: "0 0 8px" }}>Keep the piece as it stands, to wipe against later and to go back to.</p>}
+        {snapshots.map((s) => (
+          <div key={s.id} className="row" data-snapshot={s.name}>
+            <span className="snapshot-name" title={s.name}>{s.name}</span>
+            <Button variant={compare === s.id ? "filled" : "default"} aria-pressed={compare === s.id} aria-label={`Wipe against ${s.name}`} onClick={() => compareWith(compare === s.id ? null : s.id)}>Wipe</Button>
+            <Tooltip label={`Go back to ${s.name}; undo takes it back`}>
+              <ActionIcon variant="default" size={26} aria-label={`Go back to ${s.name}`} onClick={() => goBackTo(s.id)}><IconArrowBackUp size={14} /></ActionIcon>
+            </Tooltip>
+            <Tooltip label={`Take ${s.name} off the list`}>
+              <ActionIcon variant="default" size={26} aria-label={`Take ${s.name} off the list`} onClick={() => removeSnapshot(s.id)}><IconTrash size={14} /></ActionIcon>
+            </Tooltip>
+          </div>
+        ))}
+        <div className="row" style={{ marginTop: 6 }}>
+          <TextInput style={{ flex: 1 }} aria-label="Name of the snapshot" placeholder={next} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") keep(); }} />
+          <Button variant="default" onClick={keep}>Keep it</Button>
+        </div>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+/** The edge between the snapshot on the left and the present state on the right: dragged, or moved by the arrow keys. */
+export function Wipe() {
+  const snapshot = useStore((s) => s.project?.snapshots.find((k) => k.id === s.compare)?.name);
+  const wipe = useStore((s) => s.wipe);
+  if (snapshot === undefined) return null;
+  const set = (to: number) => useStore.setState({ wipe: Math.min(1, Math.max(0, to)) });
+  const drag = (e: PointerEvent<HTMLDivElement>) => {
+    if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
+    const box = e.currentTarget.parentElement?.getBoundingClientRect();
+    if (box) set((e.clientX - box.left) / box.width);
+  };
+  const keys = (e: KeyboardEvent) => {
+    const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[e.key];
+    if (by === undefined) return;
+    e.preventDefault();
+    set(wipe + by);
+  };
+  return (
+    <>
+      <span className="wipe-label" style={{ right: `${(1 - wipe) * 100}%` }}>{snapshot}</span>
+      <span className="wipe-label" style={{ left: `${wipe * 100}%` }}>now</span>
+      <div
+        className="wipe"
+        style={{ left: `${wipe * 100}%` }}
+        role="slider"
+        tabIndex={0}
+        aria-label="Wipe"
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.round(wipe * 100)}
+        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+        onPointerMove={drag}
+        onKeyDown={keys}
+      />
+    </>
+  );
+}

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use dustcoat_core::bake::{Surface, measure, measurement};
-use dustcoat_core::document::{Document, Edit, apply, driven};
+use dustcoat_core::document::{Document, Edit, Layer, LayerKind, apply, driven};
 use dustcoat_core::evaluate::{Cache, Context, evaluate, needs};
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::Value;
@@ -76,4 +76,27 @@ pub fn run() {
     };
     print(&line("cold evaluation of the same document", cold));
     print(&line("the changed layers by themselves", only));
+
+    // All channels of the twelve coats against their masks alone, both cold, both with the coverage.
+    let mut masks = document.clone();
+    masks.layers.iter_mut().for_each(bare);
+    let all = median((0..7).map(|_| bench.seconds(&document, &Cache::new(budget))).collect());
+    let theirs = median((0..7).map(|_| bench.seconds(&masks, &Cache::new(budget))).collect());
+    print(&Line {
+        bench: "channels of twelve coats",
+        ours: all * 1e3,
+        unit: "ms",
+        reference: "their masks alone",
+        theirs: theirs * 1e3,
+        rate: false,
+    });
+}
+
+/// Takes everything off a layer that it lays down.
+fn bare(layer: &mut Layer) {
+    match &mut layer.kind {
+        LayerKind::Coat { finish } | LayerKind::Adjust { finish } => finish.channels.clear(),
+        LayerKind::Group { layers } => layers.iter_mut().for_each(bare),
+        LayerKind::Use { recipe, .. } => recipe.layers.iter_mut().for_each(bare),
+    }
 }

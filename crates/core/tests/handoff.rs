@@ -7,11 +7,12 @@ use std::sync::Arc;
 
 use common::{add_box, coat, cube, document, evaluated, measured, of_channel, step, with_context};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Document, Edit, apply};
-use dustcoat_core::evaluate::{Cache, EvaluateError, Highest, LayerCoverage};
+use dustcoat_core::document::{Document, Edit, LayerKind, apply};
+use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, LayerCoverage};
 use dustcoat_core::handoff::{Handoff, HandoffError, Layout, PlannedFile, maps, write};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Sheet, Soup};
+use serde_json::json;
 
 struct Png {
     size: u32,
@@ -137,6 +138,54 @@ fn the_glb_opens_elsewhere_with_its_material_inside() {
         })
         .sum();
     assert_eq!(triangles, surface.piece.triangles.len());
+}
+
+#[test]
+fn further_channels_are_packed_written_and_named_in_the_material() {
+    let surface = Surface::new(cube(50.0), 64);
+    let mut d = document(vec![coat("l1", "#3366cc", vec![])]);
+    let LayerKind::Coat { finish } = &mut d.layers[0].kind else { unreachable!() };
+    let more = json!({
+        "opacity": 0.5, "emissive": "#ff0000", "emissive_strength": 12, "clearcoat": 1.0, "sheen_color": "#336699",
+        "anisotropy": 0.5, "ior": 1.33, "transmission": 0.25, "thickness": 4
+    });
+    for (kind, value) in more.as_object().unwrap() {
+        let key = if value.is_string() { "color" } else { "value" };
+        let used = serde_json::from_value(json!({"on": true, "settings": {key: value}})).unwrap();
+        finish.channels.insert(kind.clone(), used);
+    }
+    let channels = evaluate::channels(&d, &surface.piece);
+    let layout = Layout { size: 64, ..Layout::default() };
+    let plain = layout.plan("P", &one_sheet(), &Highest::new()).unwrap();
+    let files = layout.plan("P", &one_sheet(), &channels).unwrap();
+    assert_eq!((plain.len(), files.len()), (6, 12), "only what is laid is written");
+    let e = evaluated(&d, &surface);
+    let of = |map: &str| write(files.iter().find(|f| f.map == map).unwrap(), &layout, &surface, &e, None);
+    let base = read(&of("base_color"));
+    assert_eq!((base.color, base.bytes[4 * 900 + 3]), (png::ColorType::Rgba, 128), "opacity is alpha");
+    let transmission = read(&of("transmission"));
+    assert_eq!((transmission.color, &transmission.bytes[2700..2702]), (png::ColorType::Rgb, &[64, 255][..]));
+
+    let glb = gltf::binary::Glb::from_slice(&of("glb")).map(|g| g.json.to_vec()).unwrap();
+    let root: serde_json::Value = serde_json::from_slice(&glb).unwrap();
+    assert_eq!(root["images"].as_array().unwrap().len(), 9, "three maps and the six");
+    let material = &root["materials"][0];
+    let (extensions, textures) = (&material["extensions"], root["textures"].as_array().unwrap().len());
+    assert_eq!(material["alphaMode"], "BLEND");
+    assert_eq!(extensions["KHR_materials_emissive_strength"]["emissiveStrength"], 12.0);
+    let ior = extensions["KHR_materials_ior"]["ior"].as_f64().unwrap();
+    // The bare piece's own is higher than that of the coat: it is the greatest that there can be.
+    assert!((ior - 1.5).abs() < 1e-6, "{ior}");
+    assert!((extensions["KHR_materials_volume"]["thicknessFactor"].as_f64().unwrap() - 0.004).abs() < 1e-6, "metres");
+    let used: Vec<&str> = root["extensionsUsed"].as_array().unwrap().iter().map(|v| v.as_str().unwrap()).collect();
+    for (name, value) in extensions.as_object().unwrap() {
+        assert!(used.contains(&name.as_str()), "{name} is announced");
+        for (key, texture) in value.as_object().unwrap().iter().filter(|(k, _)| k.ends_with("Texture")) {
+            assert!(texture["index"].as_u64().unwrap() < textures as u64, "{name} {key}");
+        }
+    }
+    assert_eq!(used.len(), extensions.as_object().unwrap().len());
+    assert!(gltf::Gltf::from_slice(&of("glb")).is_ok(), "another reader takes it");
 }
 
 #[test]

@@ -106,6 +106,27 @@ impl Shots<'_> {
             self.take("ramp").await;
             page.press(&page.find(".undo").await).await;
         }
+        if self.wanted("probe") {
+            page.press(&page.find(".coat[data-layer='Rust runs'] .name-button").await).await;
+            page.keys("p").await;
+            let canvas = page.find(".view canvas").await;
+            let spot = page.driver.action_chain().move_to_element_with_offset(&canvas, 105, -90);
+            spot.click().perform().await.expect("the piece is clicked");
+            self.take("probe").await;
+            page.keys("p").await;
+        }
+        if self.wanted("wipe") {
+            page.click("Snapshots").await;
+            page.click("Keep it").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+            page.press(&page.find(".coat[data-layer='Dock paint'] .name-button").await).await;
+            page.keys("h").await;
+            page.keys("w").await;
+            self.look_away().await;
+            self.take("wipe").await;
+            page.keys("w").await;
+            page.press(&page.find(".undo").await).await;
+        }
         if self.wanted("cabinet") {
             page.click("Cabinet").await;
             self.take("cabinet").await;

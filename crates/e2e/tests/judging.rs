@@ -86,6 +86,25 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     assert!(page.attributes("[data-snapshot]", "data-snapshot").await.is_empty());
     page.keys(Key::Escape + "").await;
 
+    // A colour is turned in OKLCH, and taken from the piece.
+    page.click("Pick color").await;
+    page.find("[role='slider'][aria-label='Color: lightness']").await.focus().await.expect("it takes the focus");
+    for _ in 0..3 {
+        page.keys(Key::End + "").await;
+    }
+    let bright = page.view().await.mean_of_piece();
+    assert!(bright.iter().all(|c| *c > 245.0), "white at the end of lightness: {bright:?}");
+    page.press(&page.find(".undo").await).await;
+    page.click("Lay a coat").await;
+    page.type_into("Opacity", "0").await;
+    page.click("Pick color").await;
+    page.click("From the piece").await;
+    assert!(page.text(".view-note").await.contains("becomes “Color”"));
+    let canvas = page.find(".view canvas").await;
+    page.driver.action_chain().move_to_element_center(&canvas).click().perform().await.expect("the piece is clicked");
+    page.settled().await;
+    assert_eq!(page.attributes("input[aria-label='Color']", "value").await, ["#0818c0"]);
+
     // More light, and another surround.
     page.click("Shows: base color").await;
     page.click("lit").await;

@@ -5,7 +5,8 @@ import { type PointerEvent, useRef, useState } from "react";
 
 import type { Between, ParamSpec, RampDrive, Stop, Target } from "../api/types";
 import { plainSpec, setParam } from "../state/document";
-import { ColorField, NumberField } from "./Setting";
+import { ColorField } from "./ColorField";
+import { NumberField } from "./Setting";
 import { useTurning } from "./useTurning";
 
 const BETWEEN: { value: Between; label: string }[] = [

@@ -1,13 +1,13 @@
 // One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
-import { ActionIcon, ColorInput, NumberInput, Select, Tooltip } from "@mantine/core";
+import { ActionIcon, NumberInput, Select, Tooltip } from "@mantine/core";
 import { IconRotate2 } from "@tabler/icons-react";
-import { useRef } from "react";
 import { useShallow } from "zustand/react/shallow";
 
 import type { Param, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
 import { byDial, byMask, byRamp, isDriven, publishedIn, setParam, shownNumber, standing } from "../state/document";
 import { useStore } from "../state/store";
+import { ColorField } from "./ColorField";
 import { Drive } from "./Drive";
 import { PicturePick } from "./PicturePick";
 import { Track } from "./Track";
@@ -139,35 +139,5 @@ export function NumberField({ spec, value, disabled, keep, label = spec.label }:
       rightSection={spec.unit ? <span className="soft mono">{spec.unit}</span> : undefined}
       rightSectionPointerEvents="none"
     />
-  );
-}
-
-export function ColorField({ label, value, disabled, keep, attempt }: { label: string; value: string; disabled: boolean; keep: (v: string) => void; attempt: (v: string) => void }) {
-  const [color, setColor] = useDraft(value, (v) => v);
-  // What is typed is kept when it is done: on its way it may pass for another colour.
-  const typing = useRef(false);
-  const take = (text: string) => {
-    typing.current = false;
-    if (!/^#[0-9a-f]{6}$/i.test(text)) return setColor(value);
-    if (text.toLowerCase() !== value) keep(text.toLowerCase());
-  };
-  return (
-    <span onPointerDownCapture={() => { typing.current = false; }}>
-      <ColorInput
-        className="value"
-        w={106}
-        aria-label={label}
-        value={color}
-        disabled={disabled}
-        eyeDropperButtonProps={{ "aria-label": "Take a colour from the screen" }}
-        onKeyDown={(e) => { if (e.key === "Enter") take(color); else typing.current = true; }}
-        onChange={(c) => {
-          setColor(c);
-          if (!typing.current) attempt(c.toLowerCase());
-        }}
-        onChangeEnd={(c) => !typing.current && take(c)}
-        onBlur={() => take(color)}
-      />
-    </span>
   );
 }

@@ -29,6 +29,8 @@ export interface State {
   shown: Shown;
   /** Whether a click on the piece looks into it. */
   probing: boolean;
+  /** Who waits for a colour to be taken from the piece. */
+  picking: { label: string; take: (hex: string) => void } | null;
   /** Where it was looked into: a place of the textures. */
   spot: { u: number; v: number } | null;
   /** The snapshot that the present state is wiped against, its pixels, and where across the view the one ends and the other begins, 0…1. */
@@ -66,6 +68,7 @@ export const useStore = create<State>(() => ({
   part: null,
   shown: "lit",
   probing: false,
+  picking: null,
   spot: null,
   compare: null,
   compared: null,

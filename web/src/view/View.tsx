@@ -29,6 +29,7 @@ export default function View() {
     <div className="view" ref={host} data-testid="view">
       {failure !== null && <p className="view-note">{failure}</p>}
       <Smaller />
+      <Picking />
       <div className="over-view bottom-left">
         <LightMenu />
         <ShowMenu />
@@ -41,6 +42,20 @@ export default function View() {
       <div className="over-view top-right"><StepAlone /><MaskAlone /></div>
     </div>
   );
+}
+
+/** Says that a click on the piece takes a colour. */
+function Picking() {
+  const label = useStore((s) => s.picking?.label);
+  const stop = () => useStore.setState({ picking: null });
+  useEffect(() => {
+    if (label === undefined) return;
+    const escape = (e: KeyboardEvent) => { if (e.key === "Escape") stop(); };
+    window.addEventListener("keydown", escape);
+    return () => window.removeEventListener("keydown", escape);
+  }, [label]);
+  if (label === undefined) return null;
+  return <p className="view-note small">Click the piece: its base color there becomes “{label}”. Escape leaves it as it is.</p>;
 }
 
 /** Says that the textures are too large for this machine and are drawn smaller. */
@@ -90,7 +105,7 @@ function LightSlider({ label, of, words, set, ...range }: { label: string; of: s
   return (
     <>
       <label className="light-row">{label} <span className="mono">{words}</span></label>
-      <Slider size={4} aria-label={of} {...range} onChange={set} label={null} />
+      <Slider size={4} thumbLabel={of} {...range} onChange={set} label={null} />
     </>
   );
 }

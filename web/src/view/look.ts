@@ -67,6 +67,11 @@ export class Look {
     return this.slots.parts.at(u, v);
   }
 
+  /** The base color under a place of the textures, as `#rrggbb`. */
+  colorAt(u: number, v: number): string {
+    return this.slots.base.hexAt(u, v);
+  }
+
   undress(): void {
     for (const material of this.wardrobe.values()) material.dispose();
     this.wardrobe.clear();

@@ -91,7 +91,7 @@ export class Stage {
     }
     const lit = ["light", "turn", "brightness", "rim", "exposure", "surround"] as const;
     if (lit.some((key) => now[key] !== before?.[key])) this.light(now);
-    if (now.spot !== before?.spot || now.probing !== before?.probing) this.mark(now);
+    if (now.spot !== before?.spot || now.probing !== before?.probing || now.picking !== before?.picking) this.mark(now);
     const evaluation = now.evaluation;
     if (evaluation && evaluation !== before?.evaluation) void this.follow(evaluation);
     if (now.compared !== before?.compared) void this.followThen(now.compared);
@@ -212,7 +212,7 @@ export class Stage {
   /** A ring where the piece was looked into. */
   private mark(s: State): void {
     this.ring.visible = s.probing && s.spot !== null;
-    this.renderer.domElement.style.cursor = s.probing ? "crosshair" : "";
+    this.renderer.domElement.style.cursor = s.probing || s.picking ? "crosshair" : "";
     this.invalidate();
   }
 
@@ -305,16 +305,21 @@ export class Stage {
     this.pressed.set(event.clientX, event.clientY);
   };
 
-  /** A click that was no drag picks the part under it, while parts are shown, or looks into the piece. */
+  /** A click that was no drag picks the part under it, while parts are shown, takes a colour, or looks into the piece. */
   private readonly release = (event: PointerEvent): void => {
     const moved = Math.hypot(event.clientX - this.pressed.x, event.clientY - this.pressed.y);
-    const { shown, probing } = useStore.getState();
-    if (moved > 4 || !(probing || shown === "parts") || !this.mesh || !this.piece) return;
+    const { shown, probing, picking } = useStore.getState();
+    if (moved > 4 || !(picking || probing || shown === "parts") || !this.mesh || !this.piece) return;
     const box = this.renderer.domElement.getBoundingClientRect();
     const at = new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
     const caster = new Raycaster();
     caster.setFromCamera(at, this.camera);
     const hit = caster.intersectObject(this.mesh)[0];
+    if (picking) {
+      if (hit?.uv) picking.take(this.now.colorAt(hit.uv.x, hit.uv.y));
+      useStore.setState({ picking: null });
+      return;
+    }
     if (probing) {
       if (!hit?.uv || !hit.normal) return;
       this.ring.position.copy(hit.point);

@@ -85,6 +85,15 @@ export class Slot {
     return (data as Uint8Array | null)?.[(y * width + x) * this.channels] ?? null;
   }
 
+  /** The colour of the texel at a place of the texture, as `#rrggbb`. */
+  hexAt(u: number, v: number): string {
+    const { data, width, height } = this.texture.image;
+    const x = Math.min(width - 1, Math.max(0, Math.floor(u * width)));
+    const y = Math.min(height - 1, Math.max(0, Math.floor(v * height)));
+    const at = (y * width + x) * this.channels;
+    return `#${[0, 1, 2].map((c) => ((data as Uint8Array | null)?.[at + c] ?? 0).toString(16).padStart(2, "0")).join("")}`;
+  }
+
   dispose(): void {
     this.texture.dispose();
   }

@@ -4,7 +4,8 @@ import { IconPencil, IconRotate2, IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 
 import type { Dial, Layer, ParamSpec, ProjectView, Value } from "../../api/types";
-import { NumberField, spoken, ColorField } from "../../controls/Setting";
+import { ColorField } from "../../controls/ColorField";
+import { NumberField, spoken } from "../../controls/Setting";
 import { Track } from "../../controls/Track";
 import { useTurning } from "../../controls/useTurning";
 import { commit } from "../../state/actions";

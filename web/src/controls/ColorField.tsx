@@ -1,0 +1,104 @@
+// A colour: typed as hex, picked by hue, saturation and value or by lightness, chroma and hue of OKLCH, or taken from the piece or from the screen.
+import { Button, ColorPicker, Popover, Slider, TextInput } from "@mantine/core";
+import { useEyeDropper } from "@mantine/hooks";
+import { clampChroma, converter, formatHex, type Oklch } from "culori";
+import { useState } from "react";
+
+import { useStore } from "../state/store";
+import { useDraft } from "./useDraft";
+
+const toOklch = converter("oklch");
+
+interface Props {
+  label: string;
+  value: string;
+  disabled: boolean;
+  keep: (v: string) => void;
+  attempt: (v: string) => void;
+}
+
+export function ColorField({ label, value, disabled, keep, attempt }: Props) {
+  const [color, setColor] = useDraft(value, (v) => v);
+  const [open, setOpen] = useState(false);
+  const take = (text: string) => {
+    const hex = (text.startsWith("#") ? text : `#${text}`).toLowerCase();
+    if (!/^#[0-9a-f]{6}$/.test(hex)) return setColor(value);
+    setColor(hex);
+    if (hex !== value) keep(hex);
+  };
+  const turn = (hex: string) => {
+    setColor(hex);
+    attempt(hex);
+  };
+  return (
+    <Popover opened={open} onChange={setOpen} position="left-start" width={236} withinPortal trapFocus={false}>
+      <Popover.Target>
+        <TextInput
+          className="value"
+          w={106}
+          aria-label={label}
+          value={color}
+          disabled={disabled}
+          leftSection={<button className="swatch" aria-label={`Pick ${label.toLowerCase()}`} disabled={disabled} style={{ background: /^#[0-9a-f]{6}$/i.test(color) ? color : value }} onClick={() => setOpen(!open)} />}
+          onChange={(e) => setColor(e.currentTarget.value)}
+          onKeyDown={(e) => e.key === "Enter" && take(color)}
+          onBlur={() => take(color)}
+        />
+      </Popover.Target>
+      <Popover.Dropdown className="color-box">
+        <Picker color={/^#[0-9a-f]{6}$/i.test(color) ? color : value} label={label} turn={turn} take={take} close={() => setOpen(false)} />
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+interface PickerProps {
+  color: string;
+  label: string;
+  turn: (hex: string) => void;
+  take: (hex: string) => void;
+  close: () => void;
+}
+
+function Picker({ color, label, turn, take, close }: PickerProps) {
+  const screen = useEyeDropper();
+  const fromPiece = () => {
+    close();
+    useStore.setState({ picking: { label, take } });
+  };
+  return (
+    <>
+      <ColorPicker fullWidth size="sm" format="hex" value={color} onChange={turn} onChangeEnd={take} saturationLabel={`${label}: saturation and value`} hueLabel={`${label}: hue`} />
+      <Lch color={color} label={label} turn={turn} take={take} />
+      <div className="color-from">
+        <Button variant="default" onClick={fromPiece}>From the piece</Button>
+        {screen.supported && <Button variant="default" onClick={() => void screen.open().then((picked) => picked && take(picked.sRGBHex), () => undefined)}>From the screen</Button>}
+      </div>
+    </>
+  );
+}
+
+const AXES = [
+  { axis: "l", label: "Lightness", max: 1, step: 0.005, digits: 2 },
+  { axis: "c", label: "Chroma", max: 0.33, step: 0.002, digits: 3 },
+  { axis: "h", label: "Hue", max: 360, step: 1, digits: 0 },
+] as const;
+
+/** OKLCH. While a slider is turned it keeps what is asked for, even where sRGB ends: the colour is the nearest of less chroma. */
+function Lch({ color, label, turn, take }: Pick<PickerProps, "color" | "label" | "turn" | "take">) {
+  const [asked, setAsked] = useState<{ hex: string; lch: Oklch } | null>(null);
+  const given = toOklch(color) ?? { mode: "oklch", l: 0, c: 0 };
+  const lch = asked?.hex === color ? asked.lch : given;
+  const hexOf = (axis: "l" | "c" | "h", value: number) => {
+    const next = { ...lch, h: lch.h ?? 0, [axis]: value };
+    const hex = formatHex(clampChroma(next, "oklch"));
+    setAsked({ hex, lch: next });
+    return hex;
+  };
+  return AXES.map(({ axis, label: name, max, step, digits }) => (
+    <div key={axis}>
+      <label className="light-row">{name} <span className="mono">{(lch[axis] ?? 0).toFixed(digits)}</span></label>
+      <Slider size={4} thumbLabel={`${label}: ${name.toLowerCase()}`} min={0} max={max} step={step} value={lch[axis] ?? 0} label={null} onChange={(v) => turn(hexOf(axis, v))} onChangeEnd={(v) => take(hexOf(axis, v))} />
+    </div>
+  ));
+}

@@ -110,7 +110,7 @@ impl Shots<'_> {
             page.press(&page.find(".coat[data-layer='Rust runs'] .name-button").await).await;
             page.keys("p").await;
             let canvas = page.find(".view canvas").await;
-            let spot = page.driver.action_chain().move_to_element_with_offset(&canvas, 105, -90);
+            let spot = page.driver.action_chain().move_to_element_with_offset(&canvas, 20, 60);
             spot.click().perform().await.expect("the piece is clicked");
             self.take("probe").await;
             page.keys("p").await;

@@ -391,6 +391,8 @@ pub struct HandoffView {
     pub layout: Layout,
     /// The files.
     pub files: Vec<PlannedFile>,
+    /// Keys of the maps whose channels no coat lays.
+    pub unlaid: Vec<&'static str>,
     /// Problems to know of.
     pub problems: Vec<Finding>,
 }

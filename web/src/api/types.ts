@@ -235,6 +235,8 @@ export type HandoffView = {
 layout: Layout, 
 /** The files. */
 files: Array<PlannedFile>, 
+/** Keys of the maps whose channels no coat lays. */
+unlaid: Array<string>, 
 /** Problems to know of. */
 problems: Array<Finding>, };
 

@@ -82,7 +82,7 @@ fn around(fine: &Surface, coarse: &Surface, i: usize) -> Corner {
     debug_assert_eq!(coarse.atlas.size * 2, b.size);
     // Fine texel centres lie a quarter of a coarse texel beside coarse centres.
     let low = |v: u16| (i32::from(v) - 1).div_euclid(2);
-    let part = |v: u16| if v % 2 == 0 { 0.75 } else { 0.25 };
+    let part = |v: u16| if v.is_multiple_of(2) { 0.75 } else { 0.25 };
     let [x, y] = fine.links().place[i];
     Corner { sheet, x: low(x), y: low(y), part: [part(x), part(y)] }
 }

@@ -1,6 +1,6 @@
 //! Files too large to be worked out whole: written band by band, sheet by sheet.
 
-use super::{Handoff, PlannedFile, dressed, dressing, form, png, rows};
+use super::{Each, Handoff, PlannedFile, dressed, dressing, form, png, rows};
 use crate::bake::Band;
 use crate::evaluate::bands::Bands;
 use crate::evaluate::{EvaluateError, LayerCoverage};
@@ -9,10 +9,7 @@ use crate::evaluate::{EvaluateError, LayerCoverage};
 ///
 /// # Errors
 /// [`EvaluateError`], and what `each` refuses.
-pub fn write<E: From<EvaluateError>>(
-    job: &Handoff,
-    each: &mut dyn FnMut(&PlannedFile, Vec<u8>) -> Result<(), E>,
-) -> Result<Vec<LayerCoverage>, E> {
+pub fn write<E: From<EvaluateError>>(job: &Handoff, each: Each<E>) -> Result<Vec<LayerCoverage>, E> {
     let (size, base) = (job.layout.size, job.context.surface);
     let glb = job.files.iter().find(|f| f.map == "glb");
     let mut bands = Bands::new(job.document, job.context, size)?;

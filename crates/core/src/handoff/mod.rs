@@ -104,6 +104,11 @@ pub fn maps() -> impl Iterator<Item = Map> {
     FIRST.iter().copied().chain(packed).chain([LAST])
 }
 
+/// Keys of the maps that pack channels which no coat lays: they can't be written.
+pub fn unlaid(channels: &Highest) -> Vec<&'static str> {
+    PACKED.iter().filter(|p| !p.is_among(|kind| channels.contains_key(kind))).map(|p| p.key).collect()
+}
+
 fn keys() -> String {
     maps().map(|m| m.key).collect::<Vec<_>>().join(", ")
 }
@@ -169,7 +174,7 @@ impl Layout {
         for wanted in &self.maps {
             let found = maps().find(|m| m.key == wanted);
             let map = found.ok_or_else(|| HandoffError::UnknownMap(wanted.clone()))?;
-            if packing::find(map.key).is_some_and(|p| !p.is_among(|kind| channels.contains_key(kind))) {
+            if unlaid(channels).contains(&map.key) {
                 continue;
             }
             // The dressed piece is one file, whatever the number of its sheets.
@@ -211,6 +216,9 @@ pub fn is_map_size(size: u32) -> bool {
     is_texture_size(size) || size == 2 * LARGEST_WHOLE
 }
 
+/// Takes a file when it is ready.
+pub type Each<'a, E> = &'a mut dyn FnMut(&PlannedFile, Vec<u8>) -> Result<(), E>;
+
 /// What is handed off: a document worked out on a surface.
 pub struct Handoff<'a> {
     /// The document.
@@ -232,10 +240,7 @@ impl Handoff<'_> {
     ///
     /// # Errors
     /// [`EvaluateError`], and what `each` refuses.
-    pub fn write<E: From<EvaluateError>>(
-        &self,
-        each: &mut dyn FnMut(&PlannedFile, Vec<u8>) -> Result<(), E>,
-    ) -> Result<Vec<LayerCoverage>, E> {
+    pub fn write<E: From<EvaluateError>>(&self, each: Each<E>) -> Result<Vec<LayerCoverage>, E> {
         if self.layout.size > self.context.surface.atlas.size {
             return bands::write(self, each);
         }

@@ -6,7 +6,7 @@ use std::time::Instant;
 use dustcoat_core::document;
 use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Context};
-use dustcoat_core::handoff::{Handoff, Layout};
+use dustcoat_core::handoff::{self, Handoff, Layout};
 use dustcoat_core::mesh::Finding;
 use dustcoat_core::raster::LARGEST_WHOLE;
 use dustcoat_core::task::Cancel;
@@ -34,7 +34,7 @@ impl App {
                 remedy: "The files will show the bare piece. Lay a coat in Build first.".into(),
             });
         }
-        Ok(HandoffView { layout, files, problems })
+        Ok(HandoffView { layout, files, unlaid: handoff::unlaid(&channels), problems })
     }
 
     /// Writes the files and zips them.

@@ -12,6 +12,8 @@ import { busy, useStore } from "../../state/store";
 const SELDOM = "normal_y_down";
 const SIZES = ["256", "512", "1024", "2048", "4096", "8192"];
 
+const NONE: string[] = [];
+
 export function Handoff() {
   const id = useStore((s) => s.project?.id ?? 0);
   const revision = useStore((s) => s.project?.revision ?? 0);
@@ -53,7 +55,7 @@ export function Handoff() {
         </div>
         <TextInput label="File names" description="{piece}, {sheet}, {map} and {size} are filled in" value={layout.pattern} onChange={(e) => change({ pattern: e.currentTarget.value })} />
         <div>
-          {all.map(({ kind, label }) => (
+          {all.filter(({ kind }) => !(plan.data?.unlaid ?? NONE).includes(kind)).map(({ kind, label }) => (
             <Checkbox key={kind} size="xs" mt={6} label={label} checked={layout.maps.includes(kind)} onChange={(e) => toggle(kind, e.currentTarget.checked)} />
           ))}
         </div>

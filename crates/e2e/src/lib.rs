@@ -10,5 +10,5 @@ mod server;
 
 pub use browser::Browser;
 pub use page::Page;
-pub use picture::Picture;
+pub use picture::{Picture, blue, red};
 pub use server::Server;

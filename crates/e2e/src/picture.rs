@@ -61,3 +61,13 @@ impl Picture {
         [0, 1, 2].map(|c| piece.iter().map(|p| f64::from(p[c])).sum::<f64>() / piece.len().max(1) as f64)
     }
 }
+
+/// Whether a pixel is plainly red.
+pub fn red([r, g, b, _]: [u8; 4]) -> bool {
+    r > 60 && f32::from(r) > 1.8 * f32::from(g.max(b))
+}
+
+/// Whether a pixel is plainly blue.
+pub fn blue([r, g, b, _]: [u8; 4]) -> bool {
+    b > 60 && f32::from(b) > 1.8 * f32::from(r.max(g))
+}

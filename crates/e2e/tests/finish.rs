@@ -4,16 +4,8 @@
 mod cube;
 
 use cube::cube;
-use dustcoat_e2e::{Browser, Server};
+use dustcoat_e2e::{Browser, Server, blue, red};
 use thirtyfour::Key;
-
-fn red([r, g, b, _]: [u8; 4]) -> bool {
-    r > 60 && f32::from(r) > 1.8 * f32::from(g.max(b))
-}
-
-fn blue([r, g, b, _]: [u8; 4]) -> bool {
-    b > 60 && f32::from(b) > 1.8 * f32::from(r.max(g))
-}
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {

@@ -64,15 +64,20 @@ fn a_project_is_started_dressed_evaluated_and_written() {
             .any(|r| r["kind"] == "curvature" && r["needed"] == true && r["state"] == "missing")
     );
 
-    let ask = json!({"page": "t", "edits": [], "layer": "l1", "mask": true, "tiles": true, "height": true, "reading": "edges:broad"});
+    let ask = json!({"page": "t", "edits": [], "layer": "l1", "mask": true, "tiles": true, "channel": "height", "reading": "edges:broad"});
     let seen = server.post(&format!("/api/projects/{id}/evaluate"), ask.clone());
     assert_eq!(seen["size"], 128);
     assert_eq!(seen["tiles"].as_array().unwrap().len(), 2);
     let pixels = |key: &str| server.bytes(&format!("/api/pixels/{}", seen[key].as_str().unwrap()));
     assert_eq!(pixels("base_color").len(), 128 * 128 * 4);
-    for key in ["mask", "height", "reading"] {
+    for key in ["mask", "reading"] {
         assert_eq!(pixels(key).len(), 128 * 128, "{key}");
     }
+    let height = server.bytes(&format!("/api/pixels/{}", seen["channel"]["pixels"].as_str().unwrap()));
+    assert!(height.len() == 128 * 128 && seen["channel"]["colors"] == false);
+    let absent = server
+        .post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t", "edits": [], "channel": "sheen_color"}));
+    assert!(absent["channel"].is_null(), "no coat lays it");
     let reading = pixels("reading");
     assert!(reading.iter().any(|v| *v > 90) && reading.iter().filter(|v| **v < 10).count() > 2000, "edges are edges");
     let coverage = seen["coverage"][0]["visible"].as_f64().unwrap();

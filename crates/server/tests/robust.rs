@@ -92,7 +92,7 @@ fn many_evaluations_at_once_end_in_the_same_pixels() {
         let ask = |i: usize| {
             let path = path.clone();
             scope.spawn(move || {
-                let body = json!({"page": format!("page {i}"), "edits": [], "layer": "l1", "mask": true, "tiles": true, "height": true});
+                let body = json!({"page": format!("page {i}"), "edits": [], "layer": "l1", "mask": true, "tiles": true, "channel": "height"});
                 let answer = reqwest::blocking::Client::new().post(path).json(&body).send().unwrap();
                 answer.json::<serde_json::Value>().unwrap()
             })

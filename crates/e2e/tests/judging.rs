@@ -76,6 +76,8 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     page.click("Snapshots").await;
     page.click("Take Snapshot 1 off the list").await;
     assert!(page.attributes("[data-snapshot]", "data-snapshot").await.is_empty());
+    page.click("Put it back").await;
+    assert_eq!(page.attributes("[data-snapshot]", "data-snapshot").await, ["Snapshot 1"]);
     page.keys(Key::Escape + "").await;
 
     // A colour is turned in OKLCH, and taken from the piece.

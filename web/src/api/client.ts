@@ -72,6 +72,7 @@ export const api = {
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),
   keepSnapshot: (id: number, snapshot: KeepSnapshot) => post<ProjectView>(`${project(id)}/snapshots`, snapshot),
   removeSnapshot: async (id: number, snapshot: number) => (await ask(`${project(id)}/snapshots/${snapshot}`, { method: "DELETE" })).json() as Promise<ProjectView>,
+  restoreSnapshot: (id: number, snapshot: number) => post<ProjectView>(`${project(id)}/snapshots/${snapshot}/restore`),
   goBack: (id: number, snapshot: number, revision: number) => post<ProjectView>(`${project(id)}/snapshots/${snapshot}/return`, { revision }),
   probe: (id: number, at: ProbeRequest) => post<Probe>(`${project(id)}/probe`, at),
   preview: (id: number, candidates: Edit[]) => post<(string | null)[]>(`${project(id)}/preview`, { candidates }),

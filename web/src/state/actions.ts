@@ -30,7 +30,7 @@ export function take(project: ProjectView): void {
 
 export async function open(id: number): Promise<void> {
   const done = busy();
-  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", probing: false, spot: null, compare: null, compared: null, error: null });
+  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", probing: false, picking: null, spot: null, compare: null, compared: null, error: null });
   try {
     const [project, catalog] = await Promise.all([api.project(id), api.catalog(id)]);
     setState({ catalog });
@@ -103,7 +103,8 @@ export function redo(): void {
 }
 
 export function select(layer: string | null, step: string | null = null): void {
-  setState({ layer, step });
+  // A colour that was waited for was another layer's.
+  setState({ layer, step, picking: null });
   evaluateSoon();
 }
 
@@ -141,7 +142,7 @@ export function cancelWork(): void {
 
 /** Goes into a room; what only that room shows is asked for. */
 export function enter(room: Room): void {
-  setState({ room });
+  setState({ room, picking: null });
   if (getState().project) evaluateSoon();
 }
 
@@ -174,6 +175,10 @@ export function keepSnapshot(name: string): void {
 export function removeSnapshot(id: number): void {
   if (getState().compare === id) compareWith(null);
   void inTurn((p) => api.removeSnapshot(p.id, id));
+}
+
+export function restoreSnapshot(id: number): void {
+  void inTurn((p) => api.restoreSnapshot(p.id, id));
 }
 
 export function goBackTo(id: number): void {

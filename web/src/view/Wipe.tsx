@@ -4,7 +4,7 @@ import { IconArrowBackUp, IconTrash } from "@tabler/icons-react";
 import { type KeyboardEvent, type PointerEvent, useState } from "react";
 
 import type { SnapshotView } from "../api/types";
-import { compareWith, goBackTo, keepSnapshot, removeSnapshot } from "../state/actions";
+import { compareWith, goBackTo, keepSnapshot, removeSnapshot, restoreSnapshot } from "../state/actions";
 import { useStore } from "../state/store";
 
 const NONE: SnapshotView[] = [];
@@ -13,6 +13,7 @@ export function Snapshots() {
   const snapshots = useStore((s) => s.project?.snapshots ?? NONE);
   const compare = useStore((s) => s.compare);
   const [name, setName] = useState("");
+  const [removed, setRemoved] = useState<SnapshotView | null>(null);
   const next = `Snapshot ${snapshots.length + 1}`;
   const keep = () => {
     keepSnapshot(name.trim() || next);
@@ -31,10 +32,16 @@ export function Snapshots() {
               <ActionIcon variant="default" size={26} aria-label={`Go back to ${s.name}`} onClick={() => goBackTo(s.id)}><IconArrowBackUp size={14} /></ActionIcon>
             </Tooltip>
             <Tooltip label={`Take ${s.name} off the list`}>
-              <ActionIcon variant="default" size={26} aria-label={`Take ${s.name} off the list`} onClick={() => removeSnapshot(s.id)}><IconTrash size={14} /></ActionIcon>
+              <ActionIcon variant="default" size={26} aria-label={`Take ${s.name} off the list`} onClick={() => { setRemoved(s); removeSnapshot(s.id); }}><IconTrash size={14} /></ActionIcon>
             </Tooltip>
           </div>
         ))}
+        {removed && !snapshots.some((s) => s.id === removed.id) && (
+          <div className="row">
+            <span className="snapshot-name soft">{removed.name} is off the list.</span>
+            <Button variant="subtle" onClick={() => restoreSnapshot(removed.id)}>Put it back</Button>
+          </div>
+        )}
         <div className="row" style={{ marginTop: 6 }}>
           <TextInput style={{ flex: 1 }} aria-label="Name of the snapshot" placeholder={next} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") keep(); }} />
           <Button variant="default" onClick={keep}>Keep it</Button>

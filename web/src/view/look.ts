@@ -64,12 +64,12 @@ export class Look {
 
   /** The part under a place of the textures. */
   partAt(u: number, v: number): number | null {
-    return this.slots.parts.at(u, v);
+    return this.slots.parts.texelAt(u, v)[0] ?? null;
   }
 
   /** The base color under a place of the textures, as `#rrggbb`. */
   colorAt(u: number, v: number): string {
-    return this.slots.base.hexAt(u, v);
+    return `#${this.slots.base.texelAt(u, v).slice(0, 3).map((c) => c.toString(16).padStart(2, "0")).join("")}`;
   }
 
   undress(): void {

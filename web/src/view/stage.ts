@@ -198,13 +198,12 @@ export class Stage {
       this.scene.environment = this.sky(setup.key).texture;
       this.scene.environmentRotation.y = turn;
       this.scene.environmentIntensity = s.brightness;
-      this.scene.background = s.surround === "sky" ? this.scene.environment : null;
       this.scene.backgroundRotation.y = turn;
       this.scene.backgroundIntensity = s.brightness;
       this.scene.backgroundBlurriness = 0.35;
     }
     // What lets light through shows the surround: it has to be in the scene.
-    if (s.surround !== "sky" || plain) this.scene.background = new Color(SURROUNDS[s.surround]);
+    this.scene.background = s.surround === "sky" && !plain ? this.scene.environment : new Color(SURROUNDS[s.surround]);
     this.renderer.toneMappingExposure = Math.pow(2, s.exposure);
     this.invalidate();
   }

@@ -77,21 +77,13 @@ export class Slot {
     return true;
   }
 
-  /** The first channel of the texel at a place of the texture. */
-  at(u: number, v: number): number | null {
-    const { data, width, height } = this.texture.image;
-    const x = Math.min(width - 1, Math.max(0, Math.floor(u * width)));
-    const y = Math.min(height - 1, Math.max(0, Math.floor(v * height)));
-    return (data as Uint8Array | null)?.[(y * width + x) * this.channels] ?? null;
-  }
-
-  /** The colour of the texel at a place of the texture, as `#rrggbb`. */
-  hexAt(u: number, v: number): string {
+  /** The channels of the texel at a place of the texture. */
+  texelAt(u: number, v: number): number[] {
     const { data, width, height } = this.texture.image;
     const x = Math.min(width - 1, Math.max(0, Math.floor(u * width)));
     const y = Math.min(height - 1, Math.max(0, Math.floor(v * height)));
     const at = (y * width + x) * this.channels;
-    return `#${[0, 1, 2].map((c) => ((data as Uint8Array | null)?.[at + c] ?? 0).toString(16).padStart(2, "0")).join("")}`;
+    return [...((data as Uint8Array | null)?.subarray(at, at + this.channels) ?? [])];
   }
 
   dispose(): void {

@@ -7,7 +7,8 @@ use std::ops::Range;
 use rayon::prelude::*;
 
 use super::Surface;
-use super::atlas::{Atlas, BAND, NONE};
+use super::atlas::{Atlas, BAND};
+use super::levels::{Corner, beside};
 use crate::raster::Plane;
 
 /// Rows of a sheet.
@@ -49,33 +50,15 @@ impl<'a> Band<'a> {
 
     fn read_one(&self, plane: &[f32]) -> Plane {
         let (from, to, piece) = (&self.base.atlas, &self.surface.atlas, &self.surface.piece);
-        let charts = &self.base.links().chart;
         let square = self.base.seams().square(from, plane);
         let ratio = from.size as f32 / to.size as f32;
         let one = |i: usize| {
-            let (at, chart) = (to.texel[i], piece.chart_of[to.triangle[i] as usize]);
-            let sheet = at / (to.size * to.size);
-            let [u, v] = [at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5);
-            let (low, mut sum, mut total) = ([u.floor(), v.floor()], 0.0f32, 0.0f32);
-            for (dx, dy) in [(0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0)] {
-                let (x, y) = (low[0] + dx, low[1] + dy);
-                let inside = |c: f32| c >= 0.0 && c < from.size as f32;
-                if !inside(x) || !inside(y) {
-                    continue;
-                }
-                let place = ((sheet * from.size + y as u32) * from.size + x as u32) as usize;
-                let covered = from.lookup[place];
-                let elsewhere = covered != NONE && charts[covered as usize] != chart;
-                if !elsewhere && !square[place].is_nan() {
-                    let weight = (1.0 - (u - x).abs()) * (1.0 - (v - y).abs());
-                    (sum, total) = (sum + square[place] * weight, total + weight);
-                }
-            }
-            if total > 1e-3 {
-                return sum / total;
-            }
-            let uv = [u, v].map(|c| (c + 0.5) / from.size as f32);
-            from.at_uv(sheet as u16, uv).map_or(0.0, |j| plane[j as usize])
+            let at = to.texel[i];
+            let place = [at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5);
+            let [x, y] = place.map(|c| c.floor() as i32);
+            let corner = Corner { sheet: at / (to.size * to.size), x, y, part: place.map(|c| c - c.floor()) };
+            let mixed = corner.mixed(self.base, &square, piece.chart_of[to.triangle[i] as usize]);
+            mixed.unwrap_or_else(|| beside(to, i, from, plane))
         };
         (0..to.len()).into_par_iter().with_min_len(4096).map(one).collect()
     }

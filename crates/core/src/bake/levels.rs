@@ -54,11 +54,11 @@ impl Between {
 }
 
 /// The upper left of the four coarse texels around a fine one: sheet, place, and how far to the right and down of its centre the fine one's lies, in coarse texels.
-struct Corner {
-    sheet: u32,
-    x: i32,
-    y: i32,
-    part: [f32; 2],
+pub(super) struct Corner {
+    pub sheet: u32,
+    pub x: i32,
+    pub y: i32,
+    pub part: [f32; 2],
 }
 
 impl Corner {
@@ -73,6 +73,22 @@ impl Corner {
     fn weight(&self, k: u32) -> f32 {
         let share = |on: bool, part: f32| if on { part } else { 1.0 - part };
         share(k % 2 == 1, self.part[0]) * share(k / 2 == 1, self.part[1])
+    }
+
+    /// Mixed from those of the four that are of a chart, or filled across a seam in `square`, which holds a plane of the coarse surface; none where there are none.
+    pub(super) fn mixed(&self, coarse: &Surface, square: &[f32], chart: u32) -> Option<f32> {
+        let (atlas, charts) = (&coarse.atlas, &coarse.links().chart);
+        let (mut sum, mut total) = (0.0f32, 0.0f32);
+        for k in 0..4 {
+            let Some(at) = self.at(atlas.size, k) else { continue };
+            let covered = atlas.lookup[at];
+            let elsewhere = covered != NONE && charts[covered as usize] != chart;
+            if !elsewhere && !square[at].is_nan() {
+                sum += square[at] * self.weight(k);
+                total += self.weight(k);
+            }
+        }
+        (total > 1e-3).then(|| sum / total)
     }
 }
 
@@ -131,7 +147,7 @@ fn halve(fine: &Surface, coarse: &Surface, plane: &[f32]) -> Plane {
 }
 
 /// The value of another size's texel nearest to a covered texel's place.
-fn beside(of: &Atlas, i: usize, other: &Atlas, plane: &[f32]) -> f32 {
+pub(super) fn beside(of: &Atlas, i: usize, other: &Atlas, plane: &[f32]) -> f32 {
     let (at, size) = (of.texel[i], of.size);
     let uv = [at % size, at / size % size].map(|v| (v as f32 + 0.5) / size as f32);
     other.at_uv((at / (size * size)) as u16, uv).map_or(0.0, |j| plane[j as usize])
@@ -167,20 +183,9 @@ fn double(coarse: &Surface, fine: &Surface, plane: &[f32]) -> Plane {
             *last = column(c) * 0.75 + column(c + 1) * 0.25;
         }
     });
-    let (from, to) = (&coarse.links().chart, &fine.links().chart);
+    let charts = &fine.links().chart;
     spans.fill_rest(&mut out, |i| {
-        let corner = around(fine, coarse, i);
-        let (mut sum, mut total) = (0.0f32, 0.0f32);
-        for k in 0..4 {
-            let Some(at) = corner.at(a.size, k) else { continue };
-            let covered = a.lookup[at];
-            let elsewhere = covered != NONE && from[covered as usize] != to[i];
-            if !elsewhere && !square[at].is_nan() {
-                sum += square[at] * corner.weight(k);
-                total += corner.weight(k);
-            }
-        }
-        if total > 1e-3 { sum / total } else { beside(b, i, a, plane) }
+        around(fine, coarse, i).mixed(coarse, &square, charts[i]).unwrap_or_else(|| beside(b, i, a, plane))
     });
     out
 }

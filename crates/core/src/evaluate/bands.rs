@@ -41,7 +41,9 @@ impl<'a> Bands<'a> {
         let surface = context.surface;
         let plan = Plan::new(document, &surface.piece);
         let last_whole = |i: usize| plan.layers[i].line.whole_before(plan.layers[i].line.ops.len());
-        let reshaped: Vec<usize> = (0..plan.layers.len()).filter(|i| last_whole(*i) > 0).collect();
+        // Nobody asks for the lines of hidden layers, unless they are followed.
+        let read = plan.read(plan.counting(), true);
+        let reshaped: Vec<usize> = (0..plan.layers.len()).filter(|i| read[*i][0] && last_whole(*i) > 0).collect();
         let mut masks = Masks::new(&plan, context, reshaped.iter().copied(), false)?;
         let mut around = vec![];
         for i in reshaped {

@@ -160,8 +160,8 @@ impl Packed {
         scatter(surface, [0, 0, 0, 255], |i| (self.texel)(&values, i))
     }
 
-    /// What its bytes depend on.
-    pub fn key(&self, e: &Evaluation) -> String {
+    /// What its bytes depend on, as a name.
+    pub fn content(&self, e: &Evaluation) -> String {
         let of = self.of.iter().map(|kind| e.keys.get(kind).map_or("", String::as_str));
         format!("{}/{}/{:?}", self.key, of.collect::<Vec<_>>().join("/"), self.factor(&e.highest))
     }

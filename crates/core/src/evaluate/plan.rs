@@ -138,7 +138,20 @@ impl Plan {
 
     /// The measurements that are read to make the masks of some layers, and with `coats` what they lay down as well; as often as they are read.
     pub fn needs(&self, of: impl IntoIterator<Item = usize>, coats: bool) -> Vec<&MeasurementKey> {
-        let (mut seen, mut needs) = (vec![[false; 2]; self.layers.len()], vec![]);
+        let read = self.read(of, coats);
+        fn key(field: &Field) -> Option<&MeasurementKey> {
+            if let Field::Reading(_, _, key) = field { key.as_ref() } else { None }
+        }
+        let fields = self.layers.iter().zip(read).flat_map(|(layer, [line, finish])| {
+            let line = if line { layer.line.fields() } else { vec![] };
+            line.into_iter().chain(if finish { layer.finish_fields() } else { vec![] })
+        });
+        fields.filter_map(key).collect()
+    }
+
+    /// Of each layer, whether its line and whether what it lays down is worked out to make the masks of some layers, and with `coats` what they lay down as well.
+    pub fn read(&self, of: impl IntoIterator<Item = usize>, coats: bool) -> Vec<[bool; 2]> {
+        let mut seen = vec![[false; 2]; self.layers.len()];
         // Layers whose masks are read, and those whose finishes are.
         let mut waiting: Vec<(usize, bool)> =
             of.into_iter().flat_map(|i| [(i, false)].into_iter().chain(coats.then_some((i, true)))).collect();
@@ -153,12 +166,11 @@ impl Plan {
                     Field::Below(..) => {
                         waiting.extend((0..i).filter(|k| self.layers[*k].counts).flat_map(|k| [(k, false), (k, true)]));
                     }
-                    Field::Reading(_, _, key) => needs.extend(key),
                     _ => {}
                 }
             }
         }
-        needs
+        seen
     }
 
     fn work_out(&mut self, i: usize, lines: &mut Lines) {

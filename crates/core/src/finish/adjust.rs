@@ -6,7 +6,7 @@
 use serde_json::{Value, json};
 
 use super::Finish;
-use super::channel::{AMOUNT, Channel, amount_spec};
+use super::channel::{Channel, amount_spec};
 use crate::raster::oklab;
 use crate::setting::ParamSpec;
 
@@ -180,8 +180,3 @@ pub static ADJUSTMENTS: &[Adjustment] = &[
         channels: || varied(|seed| json!({"kind": "perlin", "settings": {"size": 160, "octaves": 3, "seed": seed}})),
     },
 ];
-
-/// Keys of the numbers of a channel's changes, in their order.
-pub fn keys(channel: &Channel) -> Vec<&'static str> {
-    specs(channel).iter().map(|s| s.key).filter(|k| *k != AMOUNT).collect()
-}

@@ -191,7 +191,7 @@ pub static STARTERS: &[Starter] = &[
             };
             json!({
                 "base_color": along("planks", each, "linear",
-                    &[(0.0, json!("#6d6256")), (0.5, json!("#857a6c")), (1.0, json!("#9c907f"))]),
+                    &[(0.0, json!("#554a40")), (0.5, json!("#857a6c")), (1.0, json!("#b0a38e"))]),
                 "metallic": even(json!(0.0)),
                 "roughness": from_to("fibres", json!({}), json!(0.9), json!(0.7)),
                 "height": from_to("planks", rows, json!(-1.2), json!(0.0))

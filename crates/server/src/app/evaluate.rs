@@ -133,7 +133,7 @@ impl App {
         let more = PACKED.iter().filter(|p| p.is_among(|kind| e.channels.contains_key(kind)));
         let more = more.map(|p| PackedView {
             map: p.key,
-            pixels: self.pixels_of(&p.key(e), || p.bytes(surface, e)),
+            pixels: self.pixels_of(&p.content(e), || p.bytes(surface, e)),
             srgb: p.srgb,
             factor: p.factor(&e.highest),
         });

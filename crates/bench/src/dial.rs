@@ -40,15 +40,20 @@ fn median(mut times: Vec<f64>) -> f64 {
     times[times.len() / 2]
 }
 
+/// What a document needs, measured, by hash.
+pub fn readings(document: &Document, surface: &Surface) -> HashMap<String, Arc<Plane>> {
+    let measured = needs(document, &surface.piece).into_iter().map(|key| {
+        let r = measurement::find(key.kind).expect("the demo uses readings that there are");
+        let plane = measure(r, surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it");
+        (key.hash(&surface.piece.hash, surface.atlas.size), Arc::new(plane))
+    });
+    measured.collect()
+}
+
 pub fn run() {
     let document = dustcoat_demo::projects::gate_valve();
     let surface = super::occlusion::valve(1024);
-    let measured = needs(&document, &surface.piece).into_iter().map(|key| {
-        let r = measurement::find(key.kind).expect("the demo uses readings that there are");
-        let plane = measure(r, &surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it");
-        (key.hash(&surface.piece.hash, 1024), Arc::new(plane))
-    });
-    let readings = measured.collect();
+    let readings = readings(&document, &surface);
     let bench = Bench { surface, readings };
     let moves: Vec<f64> = (1..=11).map(|k| f64::from(k) / 13.0).collect();
     let budget = 1 << 30;

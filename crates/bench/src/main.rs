@@ -8,6 +8,7 @@ mod noise;
 mod occlusion;
 mod shapers;
 mod slider;
+mod still;
 
 use std::time::Instant;
 
@@ -45,7 +46,7 @@ fn fastest(times: usize, mut run: impl FnMut()) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 9] = [
+    let all: [(&str, fn()); 10] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
@@ -54,6 +55,7 @@ fn main() {
         ("worley", noise::worley),
         ("shapers", shapers::run),
         ("dial", dial::run),
+        ("still", still::run),
         ("slider", slider::run),
     ];
     let wanted: Vec<_> = all.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)).collect();

@@ -4,15 +4,16 @@ use serde::Serialize;
 use ts_rs::TS;
 
 use crate::bake::{Extent, MEASUREMENTS, READINGS};
-use crate::document::{opacity_spec, tolerance_spec};
-use crate::finish::adjust::{self, ADJUSTMENTS};
+use crate::document::{Dial, opacity_spec, tolerance_spec};
+use crate::finish::adjust::{self, ADJUSTMENTS, PALETTES};
 use crate::finish::channel::CHANNELS;
+use crate::finish::knob::FinishDial;
 use crate::finish::{self, Finish};
 use crate::handoff::maps;
 use crate::mask::fit::{fitted, fitted_finish, fresh};
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
-use crate::mask::source::{OF_FINISH, SOURCES};
+use crate::mask::source::{OF_COLORS, OF_FINISH, SOURCES};
 use crate::mask::starter::STARTERS;
 use crate::mask::{Step, StepKind, amount_spec};
 use crate::pattern::PATTERNS;
@@ -23,7 +24,7 @@ use crate::setting::ParamSpec;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
+    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -43,6 +44,10 @@ pub struct Entry {
     #[serde(skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub finish: Option<Finish>,
+    /// Of a ready finish: the dials that come with it.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[ts(as = "Option<Vec<Dial>>", optional)]
+    pub dials: Vec<Dial>,
     /// Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign.
     pub opens: bool,
     /// Of a channel: whether every piece has it.
@@ -67,8 +72,24 @@ fn entry(
         word: "",
         steps: vec![],
         finish: None,
+        dials: vec![],
         opens: false,
         always: false,
+    }
+}
+
+/// A ready finish's dial as one of a document, in a group of the finish's name.
+fn dial(group: &str, d: FinishDial) -> Dial {
+    Dial {
+        id: d.id,
+        label: d.label.into(),
+        group: group.into(),
+        unit: d.unit.into(),
+        min: d.range.0,
+        max: d.range.1,
+        default: d.value.clone(),
+        value: d.value,
+        of: None,
     }
 }
 
@@ -85,27 +106,34 @@ pub fn catalog() -> Vec<Entry> {
     out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, StepKind::Pattern(p).specs())));
     out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, StepKind::Source(s).specs())));
     out.extend(OF_FINISH.iter().map(|s| entry("own", s.kind, s.label, s.help, (s.specs)())));
+    out.extend(OF_COLORS.iter().map(|s| entry("colors", s.kind, s.label, s.help, (s.specs)())));
     out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, StepKind::Shaper(s).specs())));
     out.extend(
         STARTERS.iter().map(|s| Entry { steps: s.steps(), ..entry("starter", s.kind, s.label, s.help, vec![]) }),
     );
-    out.extend(
-        finish::starter::STARTERS
-            .iter()
-            .map(|s| Entry { finish: Some(s.finish()), ..entry("finish", s.kind, s.label, s.help, vec![]) }),
-    );
+    out.extend(finish::starter::STARTERS.iter().map(|s| {
+        let (finish, dials) = s.with_dials();
+        let dials = dials.into_iter().map(|d| dial(s.label, d)).collect();
+        Entry { finish: Some(finish), dials, ..entry("finish", s.kind, s.label, s.help, vec![]) }
+    }));
     out.extend(
         CHANNELS.iter().map(|c| Entry { always: c.always, ..entry("channel", c.kind, c.label, c.help, (c.specs)()) }),
     );
     out.extend(
         CHANNELS
             .iter()
+            .filter(|c| !adjust::changes(c).is_empty())
             .map(|c| Entry { always: c.always, ..entry("change", c.kind, c.label, c.help, adjust::specs(c)) }),
     );
     out.extend(
         ADJUSTMENTS
             .iter()
             .map(|a| Entry { finish: Some(a.finish()), ..entry("adjustment", a.kind, a.label, a.help, vec![]) }),
+    );
+    out.extend(
+        PALETTES
+            .iter()
+            .map(|p| Entry { finish: Some(p.finish()), ..entry("palette", p.kind, p.label, p.help, vec![]) }),
     );
     out.extend(JOINS.iter().map(|(join, kind, label, sign, word, help)| Entry {
         sign,
@@ -175,6 +203,80 @@ mod tests {
     }
 
     #[test]
+    fn ready_finishes_have_dials_that_change_nothing_until_they_are_turned() {
+        use crate::document::{Document, Edit, Layer, LayerKind, apply};
+        use crate::setting::{Param, resolve};
+        for e in catalog().into_iter().filter(|e| e.family == "finish") {
+            assert!((2..=5).contains(&e.dials.len()), "{} has {} dials", e.kind, e.dials.len());
+            let layer = serde_json::json!({"name": e.label, "kind": "coat", "finish": e.finish});
+            let layer: Layer = serde_json::from_value(layer).unwrap();
+            let add = Edit::AddLayer { inside: None, index: 0, layer, dials: e.dials.clone() };
+            let mut document = apply(&Document::new("Dials"), &add).unwrap_or_else(|x| panic!("{}: {x}", e.kind));
+            for d in document.dials.clone() {
+                assert!(
+                    !crate::document::driven(&document, &d.id).is_empty(),
+                    "{} › {} drives something",
+                    e.kind,
+                    d.label
+                );
+            }
+            // Taken off one by one, what they drove keeps what it had: the finish without dials.
+            for d in document.dials.clone() {
+                document = apply(&document, &Edit::RemoveDial { dial: d.id }).unwrap();
+            }
+            let LayerKind::Coat { finish } = &document.layers[0].kind else { panic!("it is a coat") };
+            let plain = finish::starter::find(e.kind).unwrap().finish();
+            for (kind, used) in &plain.channels {
+                let channel = crate::finish::channel::find(kind).unwrap();
+                let (specs, none) = ((channel.specs)(), Default::default());
+                let now = &finish.channels[kind].settings;
+                let same = |a: f64, b: f64| (a - b).abs() <= 1e-9 * a.abs().max(1.0);
+                for spec in &specs {
+                    match (used.settings.get(spec.key), now.get(spec.key)) {
+                        (Some(Param::Ramp(a)), Some(Param::Ramp(b))) => {
+                            for (a, b) in a.stops.iter().zip(&b.stops) {
+                                match (&a.value, &b.value) {
+                                    (crate::setting::Value::Number(x), crate::setting::Value::Number(y)) => {
+                                        assert!(same(*x, *y), "{} › {kind}: {x} and {y}", e.kind);
+                                    }
+                                    (x, y) => assert_eq!(x, y, "{} › {kind}", e.kind),
+                                }
+                            }
+                            for (key, was) in &a.along.settings {
+                                let kinds = crate::mask::StepKind::find(&a.along.kind).unwrap().specs();
+                                let one =
+                                    |p: &Param| resolve(&kinds, &[(key.clone(), p.clone())].into(), &none).number(key);
+                                if matches!(was, Param::Const(crate::setting::Value::Number(_))) {
+                                    let (x, y) = (one(was), one(&b.along.settings[key]));
+                                    assert!(
+                                        (x - y).abs() < 1e-4 * x.abs().max(1.0),
+                                        "{} › {kind} › {key}: {x}, {y}",
+                                        e.kind
+                                    );
+                                }
+                            }
+                        }
+                        _ => {
+                            let (x, y) = (resolve(&specs, &used.settings, &none), resolve(&specs, now, &none));
+                            if matches!(spec.default, crate::setting::Value::Number(_)) {
+                                assert!(
+                                    same(x.number(spec.key).into(), y.number(spec.key).into()),
+                                    "{} › {kind}",
+                                    e.kind
+                                );
+                            } else {
+                                assert_eq!(x.text(spec.key), y.text(spec.key), "{} › {kind}", e.kind);
+                            }
+                        }
+                    }
+                }
+            }
+            let gone = apply(&apply(&Document::new("Dials"), &add).unwrap(), &Edit::RemoveLayer { layer: "l1".into() });
+            assert!(gone.unwrap().dials.is_empty(), "{}: its dials go with it", e.kind);
+        }
+    }
+
+    #[test]
     fn every_kind_is_there_once_and_every_default_is_valid() {
         let mut seen = BTreeSet::new();
         for e in catalog() {
@@ -188,6 +290,7 @@ mod tests {
                     | "layer"
                     | "map"
                     | "measurement"
+                    | "palette"
                     | "piece"
                     | "starter"
                     | "step"

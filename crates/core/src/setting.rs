@@ -43,6 +43,8 @@ pub enum Param {
     Mask(MaskDrive),
     /// Read from a ramp along a mask: another number or colour at every place.
     Ramp(RampDrive),
+    /// Read from a picture: another colour at every place.
+    Colors(ColorsDrive),
     /// Says its own value.
     Const(Value),
 }
@@ -83,6 +85,7 @@ impl Param {
         match self {
             Param::Mask(drive) => Some(&drive.mask),
             Param::Ramp(drive) => Some(&drive.along),
+            Param::Colors(drive) => Some(&drive.colors),
             Param::Dial(_) | Param::Const(_) => None,
         }
     }
@@ -92,6 +95,7 @@ impl Param {
         match self {
             Param::Mask(drive) => Some(&mut drive.mask),
             Param::Ramp(drive) => Some(&mut drive.along),
+            Param::Colors(drive) => Some(&mut drive.colors),
             Param::Dial(_) | Param::Const(_) => None,
         }
     }
@@ -128,6 +132,14 @@ fn once() -> u32 {
     1
 }
 
+/// A colour of a finish that is read from a picture.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct ColorsDrive {
+    /// The picture and how it lies: a source of the kind `colors`.
+    pub colors: MaskSource,
+}
+
 /// A stop of a ramp.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[serde(deny_unknown_fields)]
@@ -136,6 +148,22 @@ pub struct Stop {
     pub at: f64,
     /// A number, or a colour as `#rrggbb`.
     pub value: Value,
+    /// The dial that its value follows: edits keep the value at what the dial gives.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub by: Option<DialDrive>,
+}
+
+impl RampDrive {
+    /// Gives the stops that follow dials the values of these.
+    pub fn follow(&mut self, spec: &ParamSpec, dials: &DialStates) {
+        for stop in &mut self.stops {
+            // One whose dial is gone keeps what it had.
+            if let Some(by) = stop.by.clone().filter(|by| dials.contains_key(&by.dial)) {
+                stop.value = resolve_one(spec, Some(&Param::Dial(by)), dials);
+            }
+        }
+    }
 }
 
 /// What lies between two stops of a ramp.
@@ -149,6 +177,8 @@ pub enum Between {
     Smooth,
     /// The stop's own value up to the next one.
     Stepped,
+    /// One of the stops' values; a stop's place is its weight: how often it is wanted beside the others.
+    Palette,
 }
 
 impl From<f64> for Param {
@@ -474,6 +504,7 @@ pub fn resolve_one(spec: &ParamSpec, param: Option<&Param>, dials: &DialStates) 
         Some(Param::Const(v)) => v.clone(),
         // What stands for all of them where only one can be used.
         Some(Param::Ramp(ramp)) => ramp.stops.first().map_or_else(|| spec.default.clone(), |s| s.value.clone()),
+        Some(Param::Colors(_)) => spec.default.clone(),
         Some(Param::Mask(drive)) => Value::Number(spec.between(drive.low, drive.high, 0.5)),
         Some(Param::Dial(drive)) => match dials.get(&drive.dial) {
             None => spec.default.clone(),

@@ -134,7 +134,7 @@ fn every_ready_adjustment_is_one_that_a_document_takes_and_edits_name_it() {
     for a in ADJUSTMENTS {
         let layer = Layer { name: a.label.into(), ..adjusting(serde_json::to_value(a.finish().channels).unwrap()) };
         let d = document(vec![coat("l1", "#808080", vec![])]);
-        let edit = Edit::AddLayer { inside: None, index: 1, layer };
+        let edit = Edit::AddLayer { inside: None, index: 1, layer, dials: vec![] };
         assert_eq!(label(&d, &edit), format!("adjust with {}", a.label));
         let d = apply(&d, &edit).unwrap_or_else(|e| panic!("{}: {e}", a.kind));
         assert_eq!(d.layers.len(), 2);

@@ -24,6 +24,7 @@ fn wear() -> Dial {
         max: 10.0,
         default: Value::Number(2.0),
         value: Value::Number(2.0),
+        of: None,
     }
 }
 
@@ -60,7 +61,10 @@ fn order(d: &Document) -> Vec<&str> {
 #[test]
 fn layers_are_laid_moved_grouped_copied_and_taken_away() {
     let d = start();
-    let laid = done(&d, Edit::AddLayer { inside: Some("l2".into()), index: 0, layer: coat("", "#00ff00", vec![]) });
+    let laid = done(
+        &d,
+        Edit::AddLayer { inside: Some("l2".into()), index: 0, layer: coat("", "#00ff00", vec![]), dials: vec![] },
+    );
     assert_eq!(order(&laid), ["l1", "l2", "l5", "l3", "l4"], "a fresh id, under what was there");
     let moved = done(&laid, Edit::MoveLayer { layer: "l5".into(), inside: None, index: 3 });
     assert_eq!(order(&moved), ["l1", "l2", "l3", "l4", "l5"]);
@@ -175,12 +179,14 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         (inside.clone(), 0..9usize).prop_map(|(inside, index)| Edit::AddLayer {
             inside,
             index,
-            layer: coat("", "#123456", vec![])
+            layer: coat("", "#123456", vec![]),
+            dials: vec![]
         }),
         (inside.clone(), 0..9usize).prop_map(|(inside, index)| Edit::AddLayer {
             inside,
             index,
-            layer: group("", vec![])
+            layer: group("", vec![]),
+            dials: vec![]
         }),
         id.clone().prop_map(|layer| Edit::RemoveLayer { layer }),
         (id.clone(), inside, 0..9usize).prop_map(|(layer, inside, index)| Edit::MoveLayer { layer, inside, index }),

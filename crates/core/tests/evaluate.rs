@@ -153,6 +153,7 @@ fn three_coats() -> Document {
         max: 1.0,
         default: Value::Number(0.5),
         value: Value::Number(0.5),
+        of: None,
     }];
     d
 }

@@ -230,6 +230,7 @@ fn a_dial_reaches_the_mask_that_drives_and_lets_go_of_it() {
         max: 1.0,
         default: Value::Number(0.75),
         value: Value::Number(0.75),
+        of: None,
     };
     let make = Edit::MakeDial { target: value.clone(), dial, low: None, high: None };
     let made = apply(&d, &make).unwrap();

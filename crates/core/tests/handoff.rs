@@ -54,7 +54,7 @@ fn written(maps: &[&str]) -> (Surface, Vec<Vec<u8>>) {
         height_range: 1.0,
         ..Layout::default()
     };
-    let files = layout.plan("Gate valve", &one_sheet(), &Highest::new()).unwrap();
+    let files = layout.plan("Gate valve", &one_sheet(), &Highest::default()).unwrap();
     let bytes = files.iter().map(|f| write(f, &layout, &surface, &e, Some(&occlusion))).collect();
     (surface, bytes)
 }
@@ -156,7 +156,7 @@ fn further_channels_are_packed_written_and_named_in_the_material() {
     }
     let channels = evaluate::channels(&d, &surface.piece);
     let layout = Layout { size: 64, ..Layout::default() };
-    let plain = layout.plan("P", &one_sheet(), &Highest::new()).unwrap();
+    let plain = layout.plan("P", &one_sheet(), &Highest::default()).unwrap();
     let files = layout.plan("P", &one_sheet(), &channels).unwrap();
     assert_eq!((plain.len(), files.len()), (6, 12), "only what is laid is written");
     let e = evaluated(&d, &surface);
@@ -210,7 +210,7 @@ fn two_sheets() -> Arc<Piece> {
 fn at_512(d: &Document, on: u32) -> (Vec<(PlannedFile, Vec<u8>)>, Vec<LayerCoverage>) {
     let surface = Surface::new(two_sheets(), on);
     let layout = Layout { size: 512, height_range: 1.0, ..Layout::default() };
-    let files = layout.plan("Boxes", &surface.piece.sheets, &Highest::new()).unwrap();
+    let files = layout.plan("Boxes", &surface.piece.sheets, &Highest::default()).unwrap();
     let mut out = vec![];
     let coverage = with_context(d, &surface, &Cache::new(1 << 28), |context| {
         let job = Handoff { document: d, context, layout: &layout, files: &files, occlusion: None, budget: 0 };
@@ -294,7 +294,7 @@ fn what_looks_around_or_is_measured_looks_the_same_in_bands() {
 fn a_hand_off_in_bands_stops_when_asked_and_refuses_more_texels_than_there_are_numbers() {
     let (d, surface, cache) = (weathered(false), Surface::new(two_sheets(), 64), Cache::new(1 << 20));
     let layout = Layout { size: 512, ..Layout::default() };
-    let files = layout.plan("Boxes", &surface.piece.sheets, &Highest::new()).unwrap();
+    let files = layout.plan("Boxes", &surface.piece.sheets, &Highest::default()).unwrap();
     with_context(&d, &surface, &cache, |context| {
         let job = Handoff { document: &d, context, layout: &layout, files: &files, occlusion: None, budget: 0 };
         let stop = job.write::<EvaluateError>(&mut |_, _| {
@@ -305,8 +305,8 @@ fn a_hand_off_in_bands_stops_when_asked_and_refuses_more_texels_than_there_are_n
     });
     let many: Vec<Sheet> = (1001..1101).map(|udim| Sheet { name: udim.to_string(), udim }).collect();
     let large = Layout { size: 8192, ..Layout::default() };
-    assert_eq!(large.plan("P", &many, &Highest::new()).unwrap_err(), HandoffError::TooMany(100, 8192));
-    assert!(large.plan("P", &one_sheet(), &Highest::new()).is_ok());
+    assert_eq!(large.plan("P", &many, &Highest::default()).unwrap_err(), HandoffError::TooMany(100, 8192));
+    assert!(large.plan("P", &one_sheet(), &Highest::default()).is_ok());
 }
 
 #[test]
@@ -318,19 +318,19 @@ fn names_follow_the_pattern_and_clashes_are_refused() {
     };
     let all: Vec<&str> = maps().map(|m| m.key).collect();
     let names: Vec<String> = layout("{piece}.{sheet}.{map}-{size}", &all)
-        .plan("Gate/valve: 7", &one_sheet(), &Highest::new())
+        .plan("Gate/valve: 7", &one_sheet(), &Highest::default())
         .unwrap()
         .into_iter()
         .map(|f| f.name)
         .collect();
     assert_eq!(names[0], "Gate_valve__7.1001.base_color-1024.png");
     assert!(names[5].ends_with(".glb"));
-    let plan = |l: Layout| l.plan("P", &one_sheet(), &Highest::new()).unwrap_err();
+    let plan = |l: Layout| l.plan("P", &one_sheet(), &Highest::default()).unwrap_err();
     assert_eq!(plan(layout("{piece}", &["orm", "normal"])), HandoffError::SameName("P.png".into()));
     assert_eq!(plan(layout("{piece}", &[])), HandoffError::Nothing);
     assert_eq!(plan(layout("{piece}", &["gloss"])), HandoffError::UnknownMap("gloss".into()));
     assert_eq!(plan(Layout { size: 1000, ..Layout::default() }), HandoffError::Size(1000));
     assert_eq!(plan(Layout { height_range: f32::NAN, ..Layout::default() }), HandoffError::Range);
-    let climb = layout("../../{map}", &["orm"]).plan("P", &one_sheet(), &Highest::new()).unwrap();
+    let climb = layout("../../{map}", &["orm"]).plan("P", &one_sheet(), &Highest::default()).unwrap();
     assert!(!climb[0].name.contains('/') && !climb[0].name.starts_with('.'), "{}", climb[0].name);
 }

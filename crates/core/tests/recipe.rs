@@ -29,6 +29,7 @@ fn worn() -> Document {
         max: 1.0,
         default: Value::Number(0.5),
         value: Value::Number(0.5),
+        of: None,
     };
     let cut = of_step("l2", "s2", "cut");
     let opacity = of_layer("l1", "opacity");

@@ -9,6 +9,6 @@ const ACROSS: u32 = 4;
 
 fn main() {
     let out = std::env::args().nth(1).expect("a file");
-    let pictures: Vec<Vec<u8>> = STARTERS.iter().map(|s| finishes::picture(&s.finish(), TILE, TILE)).collect();
+    let pictures: Vec<Vec<u8>> = STARTERS.iter().map(|s| finishes::picture(&s.finish(), TILE, TILE, 128)).collect();
     sheet::write(&out, TILE, ACROSS, &pictures);
 }

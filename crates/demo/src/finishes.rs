@@ -1,14 +1,17 @@
-//! Finishes on the swatch ball, for the page that offers them and for the sheet in the docs.
+//! Finishes and recipes on the swatch ball, for the page that offers them and for the sheet in the docs.
 
+use std::collections::HashMap;
 use std::sync::{Arc, LazyLock};
 
-use dustcoat_core::bake::Surface;
+use dustcoat_core::bake::{Surface, measure, measurement};
 use dustcoat_core::document::{Document, Layer, LayerKind};
-use dustcoat_core::evaluate::{Cache, Context, evaluate};
+use dustcoat_core::evaluate::{Cache, Context, evaluate, needs};
 use dustcoat_core::finish::Finish;
 use dustcoat_core::mask::MaskLine;
+use dustcoat_core::raster::Plane;
+use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::Param;
-use dustcoat_core::still::{Camera, Shot, lit};
+use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::task::{Cancel, silent};
 
 /// Side of the ball's texture.
@@ -33,8 +36,8 @@ fn soft_mask() -> MaskLine {
     serde_json::from_value(serde_json::json!({"steps": steps})).expect("it is written right")
 }
 
-/// RGBA8 pixels of a finish on the ball. It reads nothing that must be measured; one that reads its layer's mask is shown with a soft one.
-pub fn picture(finish: &Finish, width: u32, height: u32) -> Vec<u8> {
+/// RGBA8 pixels of a finish on the ball, traced with some samples to a pixel. It reads nothing that must be measured; one that reads its layer's mask is shown with a soft one.
+pub fn picture(finish: &Finish, width: u32, height: u32, samples: u32) -> Vec<u8> {
     let layer = Layer {
         id: "finish".into(),
         name: "Finish".into(),
@@ -45,12 +48,33 @@ pub fn picture(finish: &Finish, width: u32, height: u32) -> Vec<u8> {
         kind: LayerKind::Coat { finish: finish.clone() },
     };
     let document = Document { layers: vec![layer], ..Document::new("Finish") };
+    dressed(&document, width, height, samples)
+}
+
+/// RGBA8 pixels of a recipe on the ball, its dials at their defaults.
+pub fn recipe(recipe: &Recipe, width: u32, height: u32, samples: u32) -> Vec<u8> {
+    let layer = Layer { id: "recipe".into(), ..recipe.to_use() };
+    dressed(&Document { layers: vec![layer], ..Document::new("Recipe") }, width, height, samples)
+}
+
+/// Rays a texel: few do for a thumbnail.
+const RAYS: f64 = 24.0;
+
+fn dressed(document: &Document, width: u32, height: u32, samples: u32) -> Vec<u8> {
     let surface = &*BALL;
     let (cache, cancel) = (Cache::new(1 << 26), Cancel::default());
-    let context = Context { surface, readings: &|_| None, cache: &cache, cancel: &cancel, tag: "", progress: &silent };
-    let e = evaluate(&document, &context).expect("starters read patterns alone, as a test tells");
-    let camera = Camera::framing(&surface.piece, width as f32 / height as f32, 1.0);
-    lit::picture(&Shot::new(surface, camera, width, height), surface, &e, None)
+    let never = "nobody stops it";
+    let measured = needs(document, &surface.piece).into_iter().filter_map(|key| {
+        let settings = key.settings.clone().with_number("rays", RAYS);
+        let plane = measure(measurement::find(key.kind)?, surface, &settings, &cancel, &silent).expect(never);
+        Some((key.hash(&surface.piece.hash, SIZE), Arc::new(plane)))
+    });
+    let held: HashMap<String, Arc<Plane>> = measured.collect();
+    let readings = |hash: &str| held.get(hash).cloned();
+    let context = Context { surface, readings: &readings, cache: &cache, cancel: &cancel, tag: "", progress: &silent };
+    let e = evaluate(document, &context).expect("all that it needs was measured");
+    let settings = StillSettings { width, height, samples, surround: Surround::Clear, ..StillSettings::default() };
+    shoot(surface, &e, &settings, &cancel, &silent).expect(never).swap_remove(0)
 }
 
 #[cfg(test)]
@@ -59,7 +83,7 @@ mod tests {
 
     #[test]
     fn every_ready_finish_makes_a_picture_of_its_own() {
-        let all: Vec<Vec<u8>> = STARTERS.iter().map(|s| super::picture(&s.finish(), 64, 48)).collect();
+        let all: Vec<Vec<u8>> = STARTERS.iter().map(|s| super::picture(&s.finish(), 64, 48, 16)).collect();
         for (i, a) in all.iter().enumerate() {
             for (j, b) in all.iter().enumerate().skip(i + 1) {
                 let apart = a.iter().zip(b).filter(|(a, b)| a.abs_diff(**b) > 6).count();

@@ -227,6 +227,7 @@ fn dial(id: &str, label: &str, group: &str, value: Value) -> Dial {
         max: 1.0,
         default: value.clone(),
         value,
+        of: None,
     }
 }
 

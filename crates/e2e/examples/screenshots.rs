@@ -127,6 +127,19 @@ impl Shots<'_> {
             page.keys("w").await;
             page.press(&page.find(".undo").await).await;
         }
+        if self.wanted("still") {
+            let ground = async || {
+                page.click("Light: quay, overcast").await;
+                page.press(&page.find(".light-box input[role='switch']").await).await;
+                page.keys(thirtyfour::Key::Escape + "").await;
+            };
+            ground().await;
+            page.click("Still").await;
+            page.click("Take it").await;
+            self.take("still").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+            ground().await;
+        }
         if self.wanted("cabinet") {
             page.click("Cabinet").await;
             self.take("cabinet").await;

@@ -19,7 +19,7 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     let even = page.view().await;
     assert!(even.share(red) > 0.1 && even.share(blue) == 0.0);
 
-    page.click("Drive Color by a dial or a ramp").await;
+    page.click("Drive Color by a dial or a ramp or a picture").await;
     page.press(&page.find("input[type='radio'][value='ramp'] + label").await).await;
     page.choose("Color varies with", "Altitude").await;
     page.click("Lay a ramp").await;

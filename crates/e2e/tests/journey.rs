@@ -213,7 +213,7 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     assert_eq!(page.control("Opacity of Steel").await.text().await.expect("text"), "at 50");
     assert_eq!(visible(&page, "Paint").await, "50 %");
     // The rooms are of different shapes: framed anew, the piece stands as it does after a reload.
-    page.click("Frame").await;
+    page.keys("f").await;
     let half = page.view().await;
     page.driver.refresh().await.expect("it reloads");
     page.settled().await;

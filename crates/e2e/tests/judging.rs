@@ -63,7 +63,7 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     let moved = page.view().await;
     assert!(moved.share(red) < both.share(red) && moved.share(blue) > both.share(blue));
     // Put down, it is all as it is now; gone back to, it is all as it was, and undo takes that back.
-    page.click("Frame").await;
+    page.keys("f").await;
     page.keys("w").await;
     assert!(page.view().await.share(red) == 0.0, "the wipe is put down");
     page.click("Snapshots").await;

@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, HashSet};
 
 use dustcoat_core::catalog::Entry;
 use dustcoat_core::evaluate::probe::Probe;
+use dustcoat_core::still::shoot::StillSettings;
 use ts_rs::{Config, TS, TypeVisitor};
 
 use crate::views;
@@ -64,6 +65,10 @@ pub fn typescript() -> String {
         views::SaveLine,
         views::HandoffView,
         views::HandoffDone,
+        StillSettings,
+        views::LightsView,
+        views::GroundView,
+        views::StillDone,
         views::Event,
         views::Problem,
     );

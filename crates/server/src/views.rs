@@ -10,6 +10,8 @@ use dustcoat_core::mask::Step;
 use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::ParamSpec;
+use dustcoat_core::still::light::{Lamp, Light};
+use dustcoat_core::still::shoot::Surround;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -135,6 +137,8 @@ pub struct ProjectView {
     pub stand_ins: Vec<String>,
     /// What each dial drives, in words, by dial id.
     pub driven: BTreeMap<String, Vec<String>>,
+    /// The dials that drive each layer and what it holds, by layer id; none where none does.
+    pub dials_of: BTreeMap<String, Vec<String>>,
     /// The driven settings and the values they stand at.
     pub standings: Vec<Standing>,
     /// The colours that each layer lays down, from the bottom up, by layer id.
@@ -195,6 +199,9 @@ pub struct EvaluateRequest {
     /// Whether the shell of each texel is wanted as a texture.
     #[serde(default)]
     pub shells: bool,
+    /// Whether the height is wanted, to move the surface by.
+    #[serde(default)]
+    pub moved: bool,
     /// The layer whose mask, tiles and histogram are wanted.
     #[serde(default)]
     #[ts(optional)]
@@ -216,6 +223,10 @@ pub struct EvaluateRequest {
     #[serde(default)]
     #[ts(optional)]
     pub reading: Option<String>,
+    /// A variant that is wanted in place of what the dials stand at.
+    #[serde(default)]
+    #[ts(optional)]
+    pub variant: Option<String>,
     /// A snapshot that is wanted in place of the project as it stands.
     #[serde(default)]
     #[ts(optional, type = "number")]
@@ -246,6 +257,24 @@ pub struct PackedView {
     pub srgb: bool,
     /// What its values are multiplied by in the material: the strength of the light, the IOR, the thickness in mm, or 1.
     pub factor: f32,
+}
+
+/// Height to move the surface by.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct MovedView {
+    /// Address of its R8 pixels.
+    pub pixels: String,
+    /// What 0 and 255 stand for, in mm.
+    pub range: [f32; 2],
+}
+
+/// What a body does to light.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct TintView {
+    /// Linear colour after the distance.
+    pub color: [f32; 3],
+    /// In mm.
+    pub distance: f32,
 }
 
 /// A channel by itself.
@@ -285,6 +314,10 @@ pub struct EvaluationView {
     pub channels: Vec<&'static str>,
     /// The textures of further channels, of those that the piece has.
     pub more: Vec<PackedView>,
+    /// Height, if it was asked for: to move the surface by.
+    pub moved: Option<MovedView>,
+    /// What the body does to light that goes through it, if a coat says so.
+    pub tint: Option<TintView>,
     /// The channel that was asked for, if the piece has it.
     pub channel: Option<ChannelView>,
     /// The mask, R8, if it was asked for.
@@ -407,6 +440,59 @@ pub struct HandoffDone {
     /// The files in it.
     pub files: Vec<PlannedFile>,
     /// Bytes of the ZIP.
+    #[ts(type = "number")]
+    pub bytes: u64,
+    /// How long it took.
+    pub seconds: f64,
+}
+
+/// What the piece can stand under and before.
+#[derive(Debug, Serialize, TS)]
+pub struct LightsView {
+    /// Set-ups of light.
+    pub lights: &'static [Light],
+    /// The light from behind, at full strength.
+    pub rim: Lamp,
+    /// What may surround the piece.
+    pub surrounds: Vec<SurroundView>,
+    /// Texels of a panorama across and down.
+    pub panorama: [usize; 2],
+}
+
+/// A surround.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct SurroundView {
+    /// Which.
+    pub key: Surround,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// Its grey, sRGB; of the sky what stands for it where none is drawn.
+    pub byte: u8,
+}
+
+/// What a piece stands on: a disc.
+#[derive(Debug, Serialize, TS)]
+pub struct GroundView {
+    /// Its middle, in mm.
+    pub middle: [f32; 3],
+    /// Where it begins to fade, and where it is gone, in mm from the middle.
+    pub fades: [f32; 2],
+    /// Its grey, linear.
+    pub grey: f32,
+    /// Texels along each side of the picture of how open it is to the sky.
+    pub size: u32,
+    /// Address of that picture.
+    pub pixels: String,
+}
+
+/// A still that was taken, or a turntable's.
+#[derive(Debug, Serialize, TS)]
+pub struct StillDone {
+    /// Address of the PNG, or the ZIP of them.
+    pub download: String,
+    /// Its name.
+    pub name: String,
+    /// Its bytes.
     #[ts(type = "number")]
     pub bytes: u64,
     /// How long it took.

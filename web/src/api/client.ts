@@ -1,7 +1,7 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
-  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, HandoffDone, HandoffView, KeepSnapshot, KeptLine, Layout,
-  Probe, ProbeRequest, Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe,
+  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, GroundView, HandoffDone, HandoffView, KeepSnapshot, KeptLine, Layout,
+  LightsView, Probe, ProbeRequest, Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe, StillDone, StillSettings,
 } from "./types";
 
 export class Refusal extends Error {
@@ -59,6 +59,8 @@ export const api = {
   project: (id: number) => get<ProjectView>(project(id)),
   remove: async (id: number) => (await ask(project(id), { method: "DELETE" })).json() as Promise<ProjectCard[]>,
   restore: (id: number) => post<ProjectCard[]>(`${project(id)}/restore`),
+  /** A layer as text, to be pasted here or in another project. */
+  copyLayer: (id: number, layer: string) => get<string>(`${project(id)}/layers/${layer}/copy`),
   edit: (id: number, request: EditRequest) => post<ProjectView>(`${project(id)}/edit`, request),
   swapMesh: (id: number, revision: number, file: File, unit: string) =>
     send<ProjectView>(`${project(id)}/mesh?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`, file),
@@ -67,6 +69,8 @@ export const api = {
   /** What it is for is guessed from its name where that is not said. */
   bringPicture: (id: number, revision: number, file: File, purpose?: string) =>
     send<ProjectView>(`${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision), ...(purpose === undefined ? {} : { purpose }) })}`, file),
+  /** Address of a picture that was brought in, drawn down. */
+  broughtPicture: (id: number, hash: string) => `${project(id)}/pictures/${hash}`,
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),
@@ -80,6 +84,11 @@ export const api = {
   cancel: (id: number) => ask(`${project(id)}/cancel`, { method: "POST" }),
   planHandoff: (id: number, layout: Layout) => post<HandoffView>(`${project(id)}/handoff/plan`, layout),
   writeHandoff: (id: number, layout: Layout) => post<HandoffDone>(`${project(id)}/handoff/write`, layout),
+  lights: () => get<LightsView>("/api/lights"),
+  /** Radiance, red, green and blue a texel. */
+  panorama: async (light: string) => new Float32Array(await (await ask(`/api/lights/${light}/panorama`)).arrayBuffer()),
+  ground: (id: number) => get<GroundView>(`${project(id)}/ground`),
+  takeStill: (id: number, settings: StillSettings) => post<StillDone>(`${project(id)}/still`, settings),
   cabinet: () => get<CabinetCard[]>("/api/cabinet"),
   saveRecipe: (id: number, save: SaveRecipe) => post<CabinetCard[]>(`${project(id)}/recipe`, save),
   lay: (id: number, revision: number, recipe: number) => post<ProjectView>(`${project(id)}/lay`, { revision, recipe }),

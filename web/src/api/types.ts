@@ -1,6 +1,6 @@
 // Generated from the Rust types by `make types`; a test fails when it is out of date. Don't edit.
 
-export type Between = "linear" | "smooth" | "stepped";
+export type Between = "linear" | "smooth" | "stepped" | "palette";
 
 export type CabinetCard = { 
 /** Id. */
@@ -23,6 +23,10 @@ export type ChannelView = {
 pixels: string, 
 /** Whether they are RGBA8, sRGB; otherwise R8. */
 colors: boolean, };
+
+export type ColorsDrive = { 
+/** The picture and how it lies: a source of the kind `colors`. */
+colors: MaskSource, };
 
 export type DemoCard = { 
 /** Key. */
@@ -48,7 +52,9 @@ max: number,
 /** What it is when nobody turned it: a number or a colour. */
 default: Value, 
 /** Where it stands. */
-value: Value, };
+value: Value, 
+/** The layer that it came with, and goes with. */
+of?: string, };
 
 export type DialDrive = { 
 /** The id of the dial. */
@@ -72,9 +78,15 @@ dials: Array<Dial>,
 /** Settings of the measurements, by kind; missing ones stand at their default for the piece. */
 readings: { [key in string]: { [key in string]: Param } }, 
 /** Working texture size in texels. */
-draft_size: number, };
+draft_size: number, 
+/** Named sets of the dials' values. */
+variants?: Array<Variant>, 
+/** Where it is looked at from, to come back to. */
+places?: Array<Place>, };
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
+/** Dials that come with it and drive it. */
+dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
 publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
@@ -87,7 +99,7 @@ edits: Array<Edit>, };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -105,6 +117,8 @@ word: string,
 steps: Array<Step>, 
 /** Of a ready finish: what it lays down. */
 finish?: Finish, 
+/** Of a ready finish: the dials that come with it. */
+dials?: Array<Dial>, 
 /** Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign. */
 opens: boolean, 
 /** Of a channel: whether every piece has it. */
@@ -121,6 +135,8 @@ provisional: boolean,
 parts: boolean, 
 /** Whether the shell of each texel is wanted as a texture. */
 shells: boolean, 
+/** Whether the height is wanted, to move the surface by. */
+moved: boolean, 
 /** The layer whose mask, tiles and histogram are wanted. */
 layer?: string, 
 /** The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one. */
@@ -133,6 +149,8 @@ mask: boolean,
 tiles: boolean, 
 /** A reading that is wanted as a texture; `edges:fine` names its radius. */
 reading?: string, 
+/** A variant that is wanted in place of what the dials stand at. */
+variant?: string, 
 /** A snapshot that is wanted in place of the project as it stands. */
 snapshot?: number, 
 /** A channel that is wanted as a texture by itself. */
@@ -155,6 +173,10 @@ see_through: boolean,
 channels: Array<string>, 
 /** The textures of further channels, of those that the piece has. */
 more: Array<PackedView>, 
+/** Height, if it was asked for: to move the surface by. */
+moved: MovedView | null, 
+/** What the body does to light that goes through it, if a coat says so. */
+tint: TintView | null, 
 /** The channel that was asked for, if the piece has it. */
 channel: ChannelView | null, 
 /** The mask, R8, if it was asked for. */
@@ -218,6 +240,24 @@ channels: { [key in string]: ChannelUse }, };
 
 export type Freshness = "fresh" | "stale" | "missing";
 
+export type Glow = { 
+/** Where, and how bright. */
+lamp: Lamp, 
+/** Half its width in degrees. */
+spread: number, };
+
+export type GroundView = { 
+/** Its middle, in mm. */
+middle: [number, number, number], 
+/** Where it begins to fade, and where it is gone, in mm from the middle. */
+fades: [number, number], 
+/** Its grey, linear. */
+grey: number, 
+/** Texels along each side of the picture of how open it is to the sky. */
+size: number, 
+/** Address of that picture. */
+pixels: string, };
+
 export type HandoffDone = { 
 /** Address of the ZIP. */
 download: string, 
@@ -272,6 +312,16 @@ note: string,
 /** Its steps. */
 steps: Array<Step>, };
 
+export type Lamp = { 
+/** Degrees around the piece, from the front to the right. */
+around: number, 
+/** Degrees above the horizon. */
+above: number, 
+/** Linear. */
+color: [number, number, number], 
+/** Of a lamp: what a surface that faces it gets, in units of π × radiance ⁄ π. Of a glow: radiance. */
+strength: number, };
+
 export type LayRecipe = { 
 /** The revision it was asked on. */
 revision: number, 
@@ -322,6 +372,32 @@ maps: Array<string>,
 /** Height in mm that is black in the height map; its negative counterpart is below neutral grey. */
 height_range: number, };
 
+export type Light = { 
+/** Key. */
+key: string, 
+/** What the artist reads. */
+label: string, 
+/** Colour straight above. */
+zenith: [number, number, number], 
+/** Colour at the horizon. */
+horizon: [number, number, number], 
+/** Colour below. */
+ground: [number, number, number], 
+/** Patches of light. */
+glows: Array<Glow>, 
+/** Hard lights. */
+lamps: Array<Lamp>, };
+
+export type LightsView = { 
+/** Set-ups of light. */
+lights: Array<Light>, 
+/** The light from behind, at full strength. */
+rim: Lamp, 
+/** What may surround the piece. */
+surrounds: Array<SurroundView>, 
+/** Texels of a panorama across and down. */
+panorama: [number, number], };
+
 export type MaskDrive = { 
 /** Where the mask comes from. */
 mask: MaskSource, 
@@ -370,6 +446,12 @@ hash: string,
 /** Unit it was read with; none is the format's own. */
 unit: Unit | null, };
 
+export type MovedView = { 
+/** Address of its R8 pixels. */
+pixels: string, 
+/** What 0 and 255 stand for, in mm. */
+range: [number, number], };
+
 export type OnRevision = { 
 /** The revision it was asked on. */
 revision: number, };
@@ -384,7 +466,7 @@ srgb: boolean,
 /** What its values are multiplied by in the material: the strength of the light, the IOR, the thickness in mm, or 1. */
 factor: number, };
 
-export type Param = DialDrive | MaskDrive | RampDrive | Value;
+export type Param = DialDrive | MaskDrive | RampDrive | ColorsDrive | Value;
 
 export type ParamSpec = { 
 /** Its key in [`Settings`]. */
@@ -494,6 +576,14 @@ missed: number | null,
 cage: number | null, 
 /** What was found. */
 findings: Array<Finding>, };
+
+export type Place = { 
+/** Name, its own among the places. */
+name: string, 
+/** Where the eye is, in mm. */
+eye: [number, number, number], 
+/** What it looks at, in mm. */
+target: [number, number, number], };
 
 export type PlannedFile = { 
 /** Name of the sheet; of a file for the whole piece, of the first. */
@@ -612,6 +702,8 @@ measurements: Array<MeasurementState>,
 stand_ins: Array<string>, 
 /** What each dial drives, in words, by dial id. */
 driven: { [key in string]: Array<string> }, 
+/** The dials that drive each layer and what it holds, by layer id; none where none does. */
+dials_of: { [key in string]: Array<string> }, 
 /** The driven settings and the values they stand at. */
 standings: Array<Standing>, 
 /** The colours that each layer lays down, from the bottom up, by layer id. */
@@ -689,11 +781,63 @@ kind: string,
 /** Its settings; missing ones stand at their default. */
 settings: { [key in string]: Param }, };
 
+export type StillDone = { 
+/** Address of the PNG, or the ZIP of them. */
+download: string, 
+/** Its name. */
+name: string, 
+/** Its bytes. */
+bytes: number, 
+/** How long it took. */
+seconds: number, };
+
+export type StillSettings = { 
+/** Where the eye is, in mm; none for a three-quarter view with all of the piece. */
+eye: [number, number, number] | null, 
+/** What it looks at. */
+target: [number, number, number], 
+/** Vertical opening in degrees. */
+fov: number, 
+/** Pixels across. */
+width: number, 
+/** Pixels down. */
+height: number, 
+/** Samples to a pixel. */
+samples: number, 
+/** Key of the set-up of light. */
+light: string, 
+/** Degrees that the light is turned by. */
+turn: number, 
+/** Factor of the light. */
+brightness: number, 
+/** Strength of the rim light, 0…1. */
+rim: number, 
+/** Stops. */
+exposure: number, 
+/** What is seen around the piece. */
+surround: Surround, 
+/** Whether it stands on something. */
+ground: boolean, 
+/** Pictures of one turn of the piece; 1 for a single still. */
+turntable: number, };
+
 export type Stop = { 
 /** Its place, 0…1. */
 at: number, 
 /** A number, or a colour as `#rrggbb`. */
-value: Value, };
+value: Value, 
+/** The dial that its value follows: edits keep the value at what the dial gives. */
+by?: DialDrive, };
+
+export type Surround = "grey" | "light" | "dark" | "sky" | "clear";
+
+export type SurroundView = { 
+/** Which. */
+key: Surround, 
+/** What the artist reads. */
+label: string, 
+/** Its grey, sRGB; of the sky what stands for it where none is drawn. */
+byte: number, };
 
 export type Swapped = { 
 /** File name of the mesh before. */
@@ -725,6 +869,12 @@ step: string,
 /** Address of its RGBA8 pixels. */
 pixels: string, };
 
+export type TintView = { 
+/** Linear colour after the distance. */
+color: [number, number, number], 
+/** In mm. */
+distance: number, };
+
 export type Unit = "mm" | "cm" | "m" | "in";
 
 export type UvReport = { 
@@ -744,3 +894,9 @@ filled: number,
 overlap: number, };
 
 export type Value = boolean | number | string;
+
+export type Variant = { 
+/** Name, its own among the variants. */
+name: string, 
+/** What each dial stands at in it, by id; dials that came later are left alone. */
+values: { [key in string]: Value }, };

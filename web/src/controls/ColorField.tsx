@@ -5,6 +5,7 @@ import { clampChroma, converter, formatHex, type Oklch } from "culori";
 import { useState } from "react";
 
 import { useStore } from "../state/store";
+import { FromPicture } from "./FromPicture";
 import { useDraft } from "./useDraft";
 
 const toOklch = converter("oklch");
@@ -20,6 +21,7 @@ interface Props {
 export function ColorField({ label, value, disabled, keep, attempt }: Props) {
   const [color, setColor] = useDraft(value, (v) => v);
   const [open, setOpen] = useState(false);
+  const [onPicture, setOnPicture] = useState(false);
   const take = (text: string) => {
     const hex = (text.startsWith("#") ? text : `#${text}`).toLowerCase();
     if (!/^#[0-9a-f]{6}$/.test(hex)) return setColor(value);
@@ -46,8 +48,9 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
         />
       </Popover.Target>
       <Popover.Dropdown className="color-box">
-        <Picker color={/^#[0-9a-f]{6}$/i.test(color) ? color : value} label={label} turn={turn} take={take} close={() => setOpen(false)} />
+        <Picker color={/^#[0-9a-f]{6}$/i.test(color) ? color : value} label={label} turn={turn} take={take} close={() => setOpen(false)} onPicture={() => { setOpen(false); setOnPicture(true); }} />
       </Popover.Dropdown>
+      {onPicture && <FromPicture label={label} count={1} take={([picked]) => picked && take(picked)} close={() => setOnPicture(false)} />}
     </Popover>
   );
 }
@@ -58,9 +61,10 @@ interface PickerProps {
   turn: (hex: string) => void;
   take: (hex: string) => void;
   close: () => void;
+  onPicture: () => void;
 }
 
-function Picker({ color, label, turn, take, close }: PickerProps) {
+function Picker({ color, label, turn, take, close, onPicture }: PickerProps) {
   const screen = useEyeDropper();
   const fromPiece = () => {
     close();
@@ -72,6 +76,7 @@ function Picker({ color, label, turn, take, close }: PickerProps) {
       <Lch color={color} label={label} turn={turn} take={take} />
       <div className="color-from">
         <Button variant="default" onClick={fromPiece}>From the piece</Button>
+        <Button variant="default" onClick={onPicture}>From a picture</Button>
         {screen.supported && <Button variant="default" onClick={() => void screen.open().then((picked) => picked && take(picked.sRGBHex), () => undefined)}>From the screen</Button>}
       </div>
     </>

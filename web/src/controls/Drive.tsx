@@ -6,6 +6,7 @@ import type { Dial, DialDrive, Param, ParamSpec, Target, Value } from "../api/ty
 import { commit } from "../state/actions";
 import { setParam, shownNumber } from "../state/document";
 import { useStore } from "../state/store";
+import { PicturePick } from "./PicturePick";
 import { sourcesIn } from "./Varying";
 
 interface Props {
@@ -37,7 +38,7 @@ export function Drive(props: Props) {
 }
 
 interface Way {
-  value: "mask" | "ramp";
+  value: "mask" | "ramp" | "picture";
   label: string;
   words: string;
 }
@@ -48,6 +49,7 @@ function ways({ spec, target }: Props): Way[] {
   return [
     ...(spec.varies ? [{ value: "mask" as const, label: "By a mask", words: "a mask" }] : []),
     ...(spec.ramps ? [{ value: "ramp" as const, label: "On a ramp", words: "a ramp" }] : []),
+    ...(spec.ramps && spec.type === "color" ? [{ value: "picture" as const, label: "A picture", words: "a picture" }] : []),
   ];
 }
 
@@ -67,7 +69,7 @@ function Inside(props: Props & { close: () => void }) {
   return (
     <>
       {others.length > 0 && <SegmentedControl fullWidth mb={8} data={[{ value: "dial", label: "By a dial" }, ...others]} value={by} onChange={setBy} />}
-      {by === "dial" ? <Make {...props} /> : <Vary {...props} ramp={by === "ramp"} />}
+      {by === "picture" ? <FromPicture {...props} /> : by === "dial" ? <Make {...props} /> : <Vary {...props} ramp={by === "ramp"} />}
     </>
   );
 }
@@ -91,6 +93,21 @@ function Vary({ spec, value, target, ramp, close }: Props & { ramp: boolean; clo
       <Select label={`${spec.label} varies with`} placeholder="a reading, a pattern, a mask" searchable data-autofocus data={sourcesIn(catalog, target)} value={kind} onChange={setKind} comboboxProps={{ withinPortal: false }} maxDropdownHeight={200} />
       {!ramp && <Ends spec={spec} ends={["where it is 0", "where it is 1"]} low={low} high={high} set={(l, h) => setEnds([l, h])} />}
       <Button type="submit" disabled={kind === null}>{ramp ? "Lay a ramp" : "Let it vary"}</Button>
+    </form>
+  );
+}
+
+/** Lets a picture say the colour. */
+function FromPicture({ spec, target, close }: Props & { close: () => void }) {
+  const [picture, setPicture] = useState("");
+  const lay = () => {
+    close();
+    void commit(setParam(target, { colors: { kind: "colors", settings: { picture } } }));
+  };
+  return (
+    <form className="drive-box" onSubmit={(e) => { e.preventDefault(); lay(); }}>
+      <div className="row"><span>Picture</span><PicturePick inside label={`Picture for ${spec.label}`} value={picture} keep={setPicture} /></div>
+      <Button type="submit" disabled={picture === ""}>Lay the picture</Button>
     </form>
   );
 }

@@ -8,7 +8,8 @@ import { api } from "../api/client";
 import { bring } from "../state/actions";
 import { useStore } from "../state/store";
 
-export function PicturePick({ label, value, keep }: { label: string; value: string; keep: (name: string) => void }) {
+/** `inside` a box that closes when something outside of it is clicked. */
+export function PicturePick({ label, value, keep, inside = false }: { label: string; value: string; keep: (name: string) => void; inside?: boolean }) {
   const all = useStore((s) => s.project?.document.intake.pictures);
   const names = (all ?? []).filter((p) => p.purpose === "mask").map((p) => p.file);
   const take = async (file: File) => {
@@ -23,7 +24,7 @@ export function PicturePick({ label, value, keep }: { label: string; value: stri
         w={78}
         aria-label={label}
         placeholder={names.length > 0 ? "pick" : "none yet"}
-        comboboxProps={{ width: 200, position: "bottom-end" }}
+        comboboxProps={{ width: 200, position: "bottom-end", withinPortal: !inside }}
         data={names}
         value={value || null}
         onChange={(v) => v !== null && keep(v)}

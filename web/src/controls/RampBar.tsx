@@ -1,17 +1,20 @@
 // A ramp as a bar: click it to add a stop, drag a stop or move it by the arrow keys, paste colours into it.
-import { ActionIcon, NumberInput, Select, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, NumberInput, Select, Tooltip } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
 import { type PointerEvent, useRef, useState } from "react";
 
-import type { Between, ParamSpec, RampDrive, Stop, Target } from "../api/types";
+import type { Between, ParamSpec, RampDrive, Stop, Target, Value } from "../api/types";
 import { plainSpec, setParam } from "../state/document";
+import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
+import { FromPicture } from "./FromPicture";
 import { NumberField } from "./Setting";
 import { useTurning } from "./useTurning";
 
 const BETWEEN: { value: Between; label: string }[] = [
-  { value: "linear", label: "straight" }, { value: "smooth", label: "smooth" }, { value: "stepped", label: "stepped" },
+  { value: "linear", label: "straight" }, { value: "smooth", label: "smooth" }, { value: "stepped", label: "stepped" }, { value: "palette", label: "as a palette" },
 ];
+const TAKEN = 6;
 const MOST = 16;
 const round = (at: number) => Math.round(Math.min(1, Math.max(0, at)) * 1000) / 1000;
 const sorted = (stops: Stop[]) => [...stops].sort((a, b) => a.at - b.at);
@@ -23,18 +26,32 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   const { now, attempt, keep } = useTurning<RampDrive>(drive, (next) => setParam(target, next));
   const at = Math.min(picked, now.stops.length - 1);
   const stop = now.stops[at];
+  const palette = now.between === "palette";
+  const dials = useStore((s) => s.project?.document.dials);
+  const dial = stop?.by && dials?.find((d) => d.id === stop.by?.dial);
+  const [onPicture, setOnPicture] = useState(false);
   const put = (stops: Stop[], follow?: Stop) => {
-    const next = sorted(stops);
+    // A palette's numbers are weights: its colours keep their order.
+    const next = palette ? stops : sorted(stops);
     if (follow) setPicked(next.indexOf(follow));
     keep({ ...now, stops: next });
   };
-  const changed = (change: Partial<Stop>) => now.stops.map((s, i) => (i === at ? { ...s, ...change } : s));
+  // A stop that is given a value follows no dial any more.
+  const changed = (value: Value) => now.stops.map((s, i) => (i === at ? { at: s.at, value } : s));
+  const lay = (colors: string[]) => keep({ ...now, stops: colors.map((value, i) => ({ at: palette ? 1 : round(i / Math.max(1, colors.length - 1)), value })) });
+  const turnInto = (between: Between) => {
+    const count = now.stops.length;
+    const asWeights = between === "palette" && !palette;
+    const asPlaces = between !== "palette" && palette;
+    const stops = now.stops.map((s, i) => (asWeights ? { ...s, at: 1 } : asPlaces ? { ...s, at: round(count > 1 ? i / (count - 1) : 0) } : s));
+    keep({ ...now, between, stops });
+  };
   const placeOf = (e: PointerEvent) => {
     const box = bar.current?.getBoundingClientRect();
     return box ? round((e.clientX - box.left) / box.width) : 0;
   };
   const add = (e: PointerEvent) => {
-    if (e.target !== bar.current || now.stops.length >= MOST) return;
+    if (e.target !== bar.current || now.stops.length >= MOST || palette) return;
     const place = placeOf(e);
     const near = [...now.stops].sort((a, b) => Math.abs(a.at - place) - Math.abs(b.at - place))[0];
     if (!near) return;
@@ -44,14 +61,14 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   const paste = (text: string) => {
     const colors = text.match(/#[0-9a-f]{6}\b/gi)?.slice(0, MOST) ?? [];
     if (spec.type !== "color" || colors.length < 2) return false;
-    keep({ ...now, stops: colors.map((c, i) => ({ at: round(i / (colors.length - 1)), value: c.toLowerCase() })) });
+    lay(colors.map((c) => c.toLowerCase()));
     return true;
   };
   return (
     <div className="ramp" onPaste={(e) => { if (paste(e.clipboardData.getData("text"))) e.preventDefault(); }}>
       <Tooltip label="Click to add a stop; colours can be pasted here" position="top" openDelay={600}>
         <div ref={bar} className="ramp-bar" data-ramp={spec.key} style={{ background: painted(spec, now) }} onPointerDown={add}>
-          {now.stops.map((s, i) => (
+          {palette ? <Weights stops={now.stops} picked={at} spec={spec} pick={setPicked} /> : now.stops.map((s, i) => (
             <Handle
               key={i}
               stop={s}
@@ -72,19 +89,27 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
       </Tooltip>
       {stop && (
         <div className="ramp-stop">
-          <NumberField spec={PLACE} label={`Place of stop ${at + 1}`} value={stop.at} disabled={false} keep={(place) => { const moved = { ...stop, at: place }; put(now.stops.map((s) => (s === stop ? moved : s)), moved); }} />
+          <NumberField spec={PLACE} label={palette ? `Weight of colour ${at + 1}` : `Place of stop ${at + 1}`} value={stop.at} disabled={false} keep={(place) => { const moved = { ...stop, at: place }; put(now.stops.map((s) => (s === stop ? moved : s)), moved); }} />
           {spec.type === "color" ? (
-            <ColorField label={`Color of stop ${at + 1}`} value={String(stop.value)} disabled={false} keep={(value) => put(changed({ value }))} attempt={(value) => attempt({ ...now, stops: changed({ value }) })} />
+            <ColorField label={`Color of stop ${at + 1}`} value={String(stop.value)} disabled={false} keep={(value) => put(changed(value))} attempt={(value) => attempt({ ...now, stops: changed(value) })} />
           ) : (
-            <NumberField spec={spec} label={`${spec.label} of stop ${at + 1}`} value={Number(stop.value)} disabled={false} keep={(value) => put(changed({ value }))} />
+            <NumberField spec={spec} label={`${spec.label} of stop ${at + 1}`} value={Number(stop.value)} disabled={false} keep={(value) => put(changed(value))} />
           )}
           <Tooltip label="Take this stop out">
             <ActionIcon variant="transparent" aria-label={`Take stop ${at + 1} out`} disabled={now.stops.length < 2} onClick={() => put(now.stops.filter((s) => s !== stop))}><IconTrash size={14} /></ActionIcon>
           </Tooltip>
         </div>
       )}
+      {dial && <span className="setting-driven">this one follows the dial {dial.label}</span>}
+      {spec.type === "color" && (
+        <div className="row">
+          {palette && <Button variant="default" disabled={now.stops.length >= MOST} onClick={() => { put([...now.stops, { at: 0.5, value: stop?.value ?? "#808080" }]); setPicked(now.stops.length); }}>Add a colour</Button>}
+          <Button variant="default" onClick={() => setOnPicture(true)}>From a picture…</Button>
+        </div>
+      )}
+      {onPicture && <FromPicture label={spec.label} count={TAKEN} take={lay} close={() => setOnPicture(false)} />}
       <div className="row">
-        <Select aria-label="Between stops" w={104} data={BETWEEN} value={now.between} onChange={(between) => between && keep({ ...now, between: between as Between })} />
+        <Select aria-label="Between stops" w={104} data={BETWEEN} value={now.between} allowDeselect={false} onChange={(between) => between && turnInto(between as Between)} />
         <NumberInput aria-label="Times" w={104} min={1} max={64} prefix="× " value={now.repeat} onChange={(v) => typeof v === "number" && v >= 1 && v <= 64 && v !== now.repeat && keep({ ...now, repeat: Math.round(v) })} />
       </div>
     </div>
@@ -92,6 +117,20 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
 }
 
 const PLACE = plainSpec({ key: "at", label: "Place", type: "number", min: 0, max: 1, default: 0 });
+
+/** A palette's colours, each as wide as it is often. */
+function Weights({ stops, picked, spec, pick }: { stops: Stop[]; picked: number; spec: ParamSpec; pick: (i: number) => void }) {
+  return stops.map((s, i) => (
+    <button
+      key={i}
+      className={i === picked ? "ramp-share picked" : "ramp-share"}
+      style={{ flexGrow: s.at, background: spec.type === "color" ? String(s.value) : "var(--paper)" }}
+      aria-label={`Colour ${i + 1}, weight ${s.at}`}
+      onFocus={() => pick(i)}
+      onClick={() => pick(i)}
+    />
+  ));
+}
 
 function Handle({ stop, spec, picked, pick, remove, placeOf, move }: { stop: Stop; spec: ParamSpec; picked: boolean; pick: () => void; remove: () => void; placeOf: (e: PointerEvent) => number; move: (place: number, done: boolean) => void }) {
   // Where the pointer went down, and whether it has gone far enough since to be a drag: a click only picks the stop.
@@ -125,6 +164,7 @@ function Handle({ stop, spec, picked, pick, remove, placeOf, move }: { stop: Sto
 
 /** The ramp as CSS paints it; colours are mixed in linear light, as the core mixes them. */
 function painted(spec: ParamSpec, { stops, between, repeat }: RampDrive): string {
+  if (between === "palette") return "none";
   const color = (s: Stop) => (spec.type === "color" ? String(s.value) : grey((Number(s.value) - spec.min) / (spec.max - spec.min)));
   const parts = stops.flatMap((s, i) => {
     const next = stops[i + 1];

@@ -5,7 +5,7 @@ import { useShallow } from "zustand/react/shallow";
 
 import type { Param, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
-import { byDial, byMask, byRamp, isDriven, publishedIn, setParam, shownNumber, standing } from "../state/document";
+import { byColors, byDial, byMask, byRamp, isDriven, publishedIn, setParam, shownNumber, standing } from "../state/document";
 import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
 import { Drive } from "./Drive";
@@ -13,7 +13,7 @@ import { PicturePick } from "./PicturePick";
 import { Track } from "./Track";
 import { useDraft } from "./useDraft";
 import { useTurning } from "./useTurning";
-import { Ramped, Varying } from "./Varying";
+import { Colored, Ramped, Varying } from "./Varying";
 
 interface Props {
   spec: ParamSpec;
@@ -27,20 +27,20 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
   const project = useStore((s) => s.project);
   const value = standing(spec, param, target, project?.standings ?? []);
   const driven = isDriven(param);
-  const [drive, mask, ramp] = [byDial(param), byMask(param), byRamp(param)];
+  const [drive, mask, ramp, colors] = [byDial(param), byMask(param), byRamp(param), byColors(param)];
   const dial = drive && project?.document.dials.find((d) => d.id === drive.dial);
   const changed = driven || (param !== undefined && param !== spec.default);
   const { now, keep, attempt } = useTurning(value, (next) => setParam(target, next), drivable);
   return (
     <div className="setting" data-setting={spec.key}>
       <Tooltip label={describe(spec)} position="left" multiline maw={260}><span className="setting-label">{spec.label}</span></Tooltip>
-      {mask ? <span className="mono setting-ends">{spoken(spec, mask.low)} – {spoken(spec, mask.high)}</span> : ramp ? <span className="setting-ends">{ramp.stops.length} stops</span> : <Control spec={spec} value={now} disabled={driven} keep={keep} attempt={attempt} />}
+      {mask ? <span className="mono setting-ends">{spoken(spec, mask.low)} – {spoken(spec, mask.high)}</span> : ramp ? <span className="setting-ends">{ramp.stops.length} {ramp.between === "palette" ? "colours" : "stops"}</span> : colors ? <span className="setting-ends">a picture</span> : <Control spec={spec} value={now} disabled={driven} keep={keep} attempt={attempt} />}
       <Tooltip label={changed ? `Back to ${spoken(spec, spec.default)}` : "At its default"}>
         <ActionIcon aria-label={`Reset ${spec.label}`} disabled={!changed} variant="transparent" onClick={() => void commit(setParam(target, null))}>
           <IconRotate2 size={13} />
         </ActionIcon>
       </Tooltip>
-      {drivable && spec.type !== "choice" && spec.type !== "part" && spec.type !== "follow" && spec.type !== "picture" ? <Drive spec={spec} value={mask ? mask.high : (ramp?.stops[0]?.value ?? value)} target={target} driven={drive} elsewhere={mask !== null || ramp !== null} /> : <span />}
+      {drivable && spec.type !== "choice" && spec.type !== "part" && spec.type !== "follow" && spec.type !== "picture" ? <Drive spec={spec} value={mask ? mask.high : (ramp?.stops[0]?.value ?? value)} target={target} driven={drive} elsewhere={mask !== null || ramp !== null || colors !== null} /> : <span />}
       {isNumber(spec) && mask === null && ramp === null && typeof now === "number" && <Track className="setting-slider" spec={spec} value={now} size={2} disabled={driven} keep={keep} attempt={attempt} />}
       {drive && (
         <span className="setting-driven">
@@ -50,6 +50,7 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
       )}
       {mask && <Varying spec={spec} drive={mask} target={target} />}
       {ramp && <Ramped spec={spec} drive={ramp} target={target} />}
+      {colors && <Colored spec={spec} drive={colors} target={target} />}
     </div>
   );
 }

@@ -2,7 +2,7 @@
 import { Select } from "@mantine/core";
 import type { ReactNode } from "react";
 
-import type { Entry, MaskDrive, MaskSource, Param, ParamSpec, RampDrive, Target } from "../api/types";
+import type { ColorsDrive, Entry, MaskDrive, MaskSource, Param, ParamSpec, RampDrive, Target } from "../api/types";
 import { commit } from "../state/actions";
 import { entryOf, setParam } from "../state/document";
 import { useStore } from "../state/store";
@@ -38,6 +38,16 @@ export function Ramped({ spec, drive, target }: { spec: ParamSpec; drive: RampDr
     <Driven spec={spec} source={drive.along} target={target} take={(along) => void commit(setParam(target, { ...drive, along }))}>
       <RampBar spec={spec} drive={drive} target={target} />
     </Driven>
+  );
+}
+
+/** A colour that a picture says. */
+export function Colored({ spec, drive, target }: { spec: ParamSpec; drive: ColorsDrive; target: Target }) {
+  const entry = useStore((s) => s.catalog.find((e) => e.family === "colors"));
+  return (
+    <div className="varying" data-varying={spec.key}>
+      {entry && <Inner entry={entry} settings={drive.colors.settings} target={target} />}
+    </div>
   );
 }
 

@@ -6,7 +6,7 @@ import type { Edit, ProjectView } from "../api/types";
 import type { Room } from "../shell/rooms";
 import { allLayers, findLayer } from "./document";
 import { evaluateSoon } from "./evaluate";
-import { busy, useStore } from "./store";
+import { busy, comparing, useStore } from "./store";
 
 const { getState, setState } = useStore;
 
@@ -30,10 +30,10 @@ export function take(project: ProjectView): void {
 
 export async function open(id: number): Promise<void> {
   const done = busy();
-  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", probing: false, picking: null, spot: null, compare: null, compared: null, error: null });
+  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", probing: false, picking: null, spot: null, compare: null, variant: null, compared: null, error: null });
   try {
-    const [project, catalog] = await Promise.all([api.project(id), api.catalog(id)]);
-    setState({ catalog });
+    const [project, catalog, lights] = await Promise.all([api.project(id), api.catalog(id), getState().lights ?? api.lights()]);
+    setState({ catalog, lights });
     const top = project.document.layers.at(-1);
     setState({ layer: top?.id ?? null });
     take(project);
@@ -158,14 +158,20 @@ export function turnProbe(): void {
 
 /** Wipes the present state against a snapshot, or no longer. */
 export function compareWith(snapshot: number | null): void {
-  setState({ compare: snapshot, compared: null });
+  setState({ compare: snapshot, variant: null, compared: null });
   if (snapshot !== null) evaluateSoon();
+}
+
+/** Wipes the present state against what the dials stand at in a variant. */
+export function compareWithVariant(variant: string): void {
+  setState({ compare: null, variant, compared: null });
+  evaluateSoon();
 }
 
 /** Takes the wipe up, against the snapshot that was kept last, or puts it down. */
 export function turnWipe(): void {
-  const { compare, project } = getState();
-  compareWith(compare === null ? (project?.snapshots.at(-1)?.id ?? null) : null);
+  const { project } = getState();
+  compareWith(comparing(getState()) === null ? (project?.snapshots.at(-1)?.id ?? null) : null);
 }
 
 export function keepSnapshot(name: string): void {

@@ -1,5 +1,5 @@
 // Reading documents: pure helpers without a rule of the job.
-import type { DialDrive, Edit, Entry, Layer, MaskDrive, Param, ParamSpec, RampDrive, Standing, Step, Target, Value } from "../api/types";
+import type { ColorsDrive, DialDrive, Edit, Entry, Layer, MaskDrive, Param, ParamSpec, RampDrive, Standing, Step, Target, Value } from "../api/types";
 
 /** All layers, from the bottom up, holders before what they hold. */
 export function allLayers(layers: Layer[]): Layer[] {
@@ -33,6 +33,8 @@ export function isDriven(param: Param | undefined): param is Exclude<Param, Valu
 export const byDial = (param: Param | undefined): DialDrive | null => (isDriven(param) && "dial" in param ? param : null);
 
 export const byMask = (param: Param | undefined): MaskDrive | null => (isDriven(param) && "mask" in param ? param : null);
+
+export const byColors = (param: Param | undefined): ColorsDrive | null => (isDriven(param) && "colors" in param ? param : null);
 
 export const byRamp = (param: Param | undefined): RampDrive | null => (isDriven(param) && "along" in param ? param : null);
 

@@ -2,7 +2,7 @@
 import { api, Refusal } from "../api/client";
 import type { EvaluateRequest } from "../api/types";
 import { say, triedEdits } from "./actions";
-import { busy, type State, useStore } from "./store";
+import { busy, comparing, type State, useStore } from "./store";
 
 const { getState, setState } = useStore;
 
@@ -24,6 +24,7 @@ function request(s: State): EvaluateRequest {
     provisional: true,
     parts: s.shown === "parts",
     shells: s.shown === "shells",
+    moved: s.moved && s.shown === "lit",
     ...(s.layer !== null && (building || mask) ? { layer: s.layer } : {}),
     ...(s.step !== null && (building || mask) ? { step: s.step } : {}),
     alone: s.shown === "step" && s.step !== null,
@@ -42,15 +43,16 @@ export function evaluateSoon(): void {
 
 /** The pixels of the snapshot that the present state is wiped against. */
 async function evaluateSnapshot(id: number, s: State): Promise<void> {
-  if (s.compare === null) return;
-  const { parts, shells, reading, channel } = request(s);
-  const wanted = { parts, shells, ...(reading === undefined ? {} : { reading }), ...(channel === undefined ? {} : { channel }) };
+  if (comparing(s) === null) return;
+  const against = s.compare === null ? { variant: s.variant ?? "" } : { snapshot: s.compare };
+  const { parts, shells, moved, reading, channel } = request(s);
+  const wanted = { parts, shells, moved, ...(reading === undefined ? {} : { reading }), ...(channel === undefined ? {} : { channel }) };
   try {
     const plain = { provisional: true, alone: false, mask: false, tiles: false };
-    const compared = await api.evaluate(id, { ...plain, ...wanted, page: `${page}/snapshot`, edits: [], snapshot: s.compare });
-    if (getState().compare === s.compare) setState({ compared });
+    const compared = await api.evaluate(id, { ...plain, ...wanted, page: `${page}/snapshot`, edits: [], ...against });
+    if (comparing(getState()) === comparing(s)) setState({ compared });
   } catch (error) {
-    if (!(error instanceof Refusal && error.kind === "cancelled")) setState({ compare: null, compared: null });
+    if (!(error instanceof Refusal && error.kind === "cancelled")) setState({ compare: null, variant: null, compared: null });
     throw error;
   }
 }

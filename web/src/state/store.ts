@@ -1,14 +1,20 @@
 // What the page knows. One store; `actions.ts` is the one place that changes it.
 import { create } from "zustand";
 
-import type { Entry, EvaluationView, ProjectView, Step } from "../api/types";
+import type { Entry, EvaluationView, LightsView, ProjectView, Step, Surround } from "../api/types";
 import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, what the selected `step` does by itself, or `reading:<kind>`. */
 export type Shown = "lit" | "parts" | "shells" | "base_color" | "roughness" | "metallic" | "normal" | "mask" | "step" | `channel:${string}` | `reading:${string}`;
 
-/** Neutral greys, since colour is judged before them, or the sky that lights the piece, blurred. */
-export type Surround = "grey" | "light" | "dark" | "sky";
+/** Where the view's camera is. */
+export interface Camera {
+  eye: [number, number, number];
+  target: [number, number, number];
+  fov: number;
+  /** Breadth over height. */
+  aspect: number;
+}
 
 export interface Work {
   label: string;
@@ -35,8 +41,14 @@ export interface State {
   spot: { u: number; v: number } | null;
   /** The snapshot that the present state is wiped against, its pixels, and where across the view the one ends and the other begins, 0…1. */
   compare: number | null;
+  /** The variant that it is wiped against, if no snapshot is. */
+  variant: string | null;
   compared: EvaluationView | null;
   wipe: number;
+  /** Whether the two stand side by side instead. */
+  beside: boolean;
+  /** What light there is. */
+  lights: LightsView | null;
   light: string;
   turn: number;
   brightness: number;
@@ -45,6 +57,11 @@ export interface State {
   /** Stops of exposure, and what surrounds the piece. */
   exposure: number;
   surround: Surround;
+  /** Whether the piece stands on something. */
+  ground: boolean;
+  /** Whether its relief moves the surface, rather than only its light. */
+  moved: boolean;
+  camera: Camera | null;
   work: Work | null;
   /** Requests under way and pixels not drawn yet; 0 means settled. */
   pending: number;
@@ -56,7 +73,12 @@ export interface State {
   unfolded: string[];
   /** Steps that were copied from a mask line. */
   copied: Step[];
+  /** A layer that was copied, as text: here, in another project or in another window. */
+  copiedLayer: string | null;
 }
+
+/** Where a copied layer waits for other projects and windows. */
+export const COPIED = "dustcoat.copied";
 
 export const useStore = create<State>(() => ({
   catalog: [],
@@ -71,14 +93,20 @@ export const useStore = create<State>(() => ({
   picking: null,
   spot: null,
   compare: null,
+  variant: null,
   compared: null,
   wipe: 0.5,
+  beside: false,
+  lights: null,
   light: "quay",
   turn: 0,
   brightness: 1,
   rim: 0,
   exposure: 0,
   surround: "grey",
+  ground: false,
+  moved: false,
+  camera: null,
   work: null,
   pending: 0,
   error: null,
@@ -87,7 +115,18 @@ export const useStore = create<State>(() => ({
   keysOpen: false,
   unfolded: [],
   copied: [],
+  copiedLayer: localStorage.getItem(COPIED),
 }));
+
+window.addEventListener("storage", (e) => {
+  if (e.key === COPIED) useStore.setState({ copiedLayer: e.newValue });
+});
+
+/** The name of what the present state is wiped against, or none. */
+export function comparing({ project, compare, variant }: State): string | null {
+  const snapshot = project?.snapshots.find((s) => s.id === compare)?.name;
+  return snapshot ?? project?.document.variants?.find((v) => v.name === variant)?.name ?? null;
+}
 
 /** Marks something as under way until the returned function is called once. */
 export function busy(): () => void {

@@ -1,13 +1,16 @@
 // The view with the piece, the same one in every room, and the few controls that lie over it.
-import { Button, Menu, Popover, SegmentedControl, Slider } from "@mantine/core";
+import { Button, Menu, Popover, SegmentedControl, Slider, Switch } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 
+import type { LightsView, Surround } from "../api/types";
 import { show, turnProbe } from "../state/actions";
-import { type Shown, type Surround, useStore } from "../state/store";
-import { LIGHTS } from "./lights";
+import { evaluateSoon } from "../state/evaluate";
+import { type Shown, useStore } from "../state/store";
+import { Places } from "./Places";
 import { Probe } from "./Probe";
 import { Stage } from "./stage";
+import { Stills } from "./Stills";
 import { most, shrink } from "./textures";
 import { Snapshots, Wipe } from "./Wipe";
 
@@ -33,9 +36,10 @@ export default function View() {
       <div className="over-view bottom-left">
         <LightMenu />
         <ShowMenu />
-        <Button variant="default" onClick={() => window.dispatchEvent(new Event("dustcoat:frame"))}>Frame</Button>
+        <Places />
         <ProbeButton />
         <Snapshots />
+        <Stills />
       </div>
       <Wipe />
       <Probe />
@@ -72,30 +76,37 @@ function ProbeButton() {
   return <Button variant={probing ? "filled" : "default"} aria-pressed={probing} onClick={turnProbe}>Probe</Button>;
 }
 
-const SURROUNDS: { value: Surround; label: string }[] = [
-  { value: "grey", label: "grey" }, { value: "light", label: "light" }, { value: "dark", label: "dark" }, { value: "sky", label: "sky" },
-];
+const NO_LIGHTS: LightsView["lights"] = [];
+const NO_SURROUNDS: LightsView["surrounds"] = [];
 
 function LightMenu() {
   const { light, turn, brightness, rim, exposure, surround } = useStore(useShallow(({ light, turn, brightness, rim, exposure, surround }) => ({ light, turn, brightness, rim, exposure, surround })));
+  const lights = useStore((s) => s.lights?.lights ?? NO_LIGHTS);
+  const surrounds = useStore((s) => s.lights?.surrounds ?? NO_SURROUNDS);
+  const ground = useStore((s) => s.ground);
+  const moved = useStore((s) => s.moved);
   const set = useStore.setState;
-  const label = LIGHTS.find((l) => l.key === light)?.label ?? light;
+  const label = lights.find((l) => l.key === light)?.label ?? light;
   return (
-    <Popover position="top-start" width={252} withinPortal>
+    <Popover position="top-start" width={308} withinPortal>
       <Popover.Target><Button variant="default">Light: {label}</Button></Popover.Target>
       <Popover.Dropdown className="light-box">
-        {LIGHTS.map((l) => (
-          <Button key={l.key} fullWidth justify="start" variant={l.key === light ? "filled" : "subtle"} color={l.key === light ? "verdigris" : "dark"} onClick={() => set({ light: l.key })}>
-            {l.label}
-          </Button>
-        ))}
+        <div className="lights">
+          {lights.map((l) => (
+            <Button key={l.key} fullWidth justify="start" px={8} variant={l.key === light ? "filled" : "subtle"} color={l.key === light ? "verdigris" : "dark"} onClick={() => set({ light: l.key })}>
+              {l.label}
+            </Button>
+          ))}
+        </div>
         <LightSlider label="Turn" of="Turn of the light" value={turn} min={-180} max={180} step={1} words={`${turn}°`} set={(value) => set({ turn: value })} />
         <LightSlider label="Brightness" of="Brightness of the light" value={brightness} min={0.2} max={3} step={0.05} words={`${Math.round(brightness * 100)} %`} set={(value) => set({ brightness: value })} />
         <LightSlider label="Rim light" of="Rim light" value={rim} min={0} max={1} step={0.05} words={`${Math.round(rim * 100)} %`} set={(value) => set({ rim: value })} />
         <LightSlider label="Exposure" of="Exposure" value={exposure} min={-4} max={4} step={0.1} words={`${exposure > 0 ? "+" : ""}${exposure.toFixed(1)} stops`} set={(value) => set({ exposure: value })} />
         <label className="light-row">Surround</label>
-        <SegmentedControl fullWidth size="xs" aria-label="Surround" data={SURROUNDS} value={surround} onChange={(value) => set({ surround: value as Surround })} />
-        <Button variant="subtle" onClick={() => set({ turn: 0, brightness: 1, rim: 0, exposure: 0, surround: "grey" })}>As it was</Button>
+        <SegmentedControl fullWidth size="xs" aria-label="Surround" data={surrounds.map((s) => ({ value: s.key, label: s.label }))} value={surround} onChange={(value) => set({ surround: value as Surround })} />
+        <Switch size="xs" mt={4} label="Stands on the ground" checked={ground} onChange={(e) => set({ ground: e.currentTarget.checked })} />
+        <Switch id="moved" size="xs" mt={2} label="Relief moves the surface" checked={moved} onChange={(e) => { set({ moved: e.currentTarget.checked }); evaluateSoon(); }} />
+        <Button variant="subtle" onClick={() => set({ turn: 0, brightness: 1, rim: 0, exposure: 0, surround: "grey", ground: false })}>As it was</Button>
       </Popover.Dropdown>
     </Popover>
   );

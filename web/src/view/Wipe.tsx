@@ -1,17 +1,18 @@
 // Snapshots, and the wipe between one of them and the present state.
-import { ActionIcon, Button, Popover, TextInput, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, Popover, Switch, TextInput, Tooltip } from "@mantine/core";
 import { IconArrowBackUp, IconTrash } from "@tabler/icons-react";
 import { type KeyboardEvent, type PointerEvent, useState } from "react";
 
-import type { SnapshotView } from "../api/types";
-import { compareWith, goBackTo, keepSnapshot, removeSnapshot, restoreSnapshot } from "../state/actions";
-import { useStore } from "../state/store";
+import type { SnapshotView, Variant } from "../api/types";
+import { compareWith, compareWithVariant, goBackTo, keepSnapshot, removeSnapshot, restoreSnapshot } from "../state/actions";
+import { comparing, useStore } from "../state/store";
 
 const NONE: SnapshotView[] = [];
 
 export function Snapshots() {
   const snapshots = useStore((s) => s.project?.snapshots ?? NONE);
   const compare = useStore((s) => s.compare);
+  const against = useStore(comparing);
   const [name, setName] = useState("");
   const [removed, setRemoved] = useState<SnapshotView | null>(null);
   const next = `Snapshot ${snapshots.length + 1}`;
@@ -21,7 +22,7 @@ export function Snapshots() {
   };
   return (
     <Popover position="top-start" width={280} withinPortal trapFocus>
-      <Popover.Target><Button variant={compare === null ? "default" : "filled"}>Snapshots</Button></Popover.Target>
+      <Popover.Target><Button variant={against === null ? "default" : "filled"}>Snapshots</Button></Popover.Target>
       <Popover.Dropdown className="light-box">
         {snapshots.length === 0 && <p className="soft" style={{ margin: "0 0 8px" }}>Keep the piece as it stands, to wipe against later and to go back to.</p>}
         {snapshots.map((s) => (
@@ -36,6 +37,8 @@ export function Snapshots() {
             </Tooltip>
           </div>
         ))}
+        <Variants />
+        {against !== null && <BesideSwitch />}
         {removed && !snapshots.some((s) => s.id === removed.id) && (
           <div className="row">
             <span className="snapshot-name soft">{removed.name} is off the list.</span>
@@ -51,11 +54,32 @@ export function Snapshots() {
   );
 }
 
+const NO_VARIANTS: Variant[] = [];
+
+/** The variants that the present state can be wiped against. They are kept in the Dials room. */
+function Variants() {
+  const variants = useStore((s) => s.project?.document.variants ?? NO_VARIANTS);
+  const against = useStore((s) => (s.compare === null ? s.variant : null));
+  return variants.map(({ name }) => (
+    <div key={name} className="row" data-kept={name}>
+      <span className="snapshot-name" title={name}>{name} <span className="soft">variant</span></span>
+      <Button variant={against === name ? "filled" : "default"} aria-pressed={against === name} aria-label={`Wipe against the variant ${name}`} onClick={() => (against === name ? compareWith(null) : compareWithVariant(name))}>Wipe</Button>
+    </div>
+  ));
+}
+
+function BesideSwitch() {
+  const beside = useStore((s) => s.beside);
+  return <Switch size="xs" label="Side by side" checked={beside} onChange={(e) => useStore.setState({ beside: e.currentTarget.checked })} />;
+}
+
 /** The edge between the snapshot on the left and the present state on the right: dragged, or moved by the arrow keys. */
 export function Wipe() {
-  const snapshot = useStore((s) => s.project?.snapshots.find((k) => k.id === s.compare)?.name);
-  const wipe = useStore((s) => s.wipe);
-  if (snapshot === undefined) return null;
+  const snapshot = useStore(comparing);
+  const beside = useStore((s) => s.beside);
+  const along = useStore((s) => s.wipe);
+  const wipe = beside ? 0.5 : along;
+  if (snapshot === null) return null;
   const set = (to: number) => useStore.setState({ wipe: Math.min(1, Math.max(0, to)) });
   const drag = (e: PointerEvent<HTMLDivElement>) => {
     if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
@@ -72,7 +96,7 @@ export function Wipe() {
     <>
       <span className="wipe-label" style={{ right: `${(1 - wipe) * 100}%` }}>{snapshot}</span>
       <span className="wipe-label" style={{ left: `${wipe * 100}%` }}>now</span>
-      <div
+      {beside ? <div className="beside" /> : <div
         className="wipe"
         style={{ left: `${wipe * 100}%` }}
         role="slider"
@@ -84,7 +108,7 @@ export function Wipe() {
         onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
         onPointerMove={drag}
         onKeyDown={keys}
-      />
+      />}
     </>
   );
 }

@@ -3,12 +3,12 @@ import type { Material } from "three";
 
 import type { EvaluationView, Part } from "../api/types";
 import type { Shown } from "../state/store";
-import { litMaterial, partsMaterial, plainMaterial, SHELL_COLORS } from "./materials";
+import { litMaterial, move, partsMaterial, plainMaterial, SHELL_COLORS } from "./materials";
 import { Slot } from "./textures";
 
 /** What the lit material depends on but for the pixels. */
 function lobesOf(e: EvaluationView | null): string {
-  return e ? `${e.see_through ? "see-through" : "solid"} ${e.more.map((m) => `${m.map} ${m.factor}`).join()}` : "";
+  return e ? `${e.see_through ? "see-through" : "solid"} ${e.more.map((m) => `${m.map} ${m.factor}`).join()} ${e.tint ? `${e.tint.color.join()} ${e.tint.distance}` : ""} ${e.moved?.range.join() ?? ""}` : "";
 }
 
 /** What following an evaluation brought. */
@@ -24,7 +24,7 @@ const AT_HAND: Shown[] = ["lit", "parts", "shells", "base_color", "normal", "rou
 export class Look {
   private readonly slots = {
     base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), colors: new Slot(4, true),
-    parts: new Slot(1, false, true), shells: new Slot(1, false, true),
+    height: new Slot(1, false), parts: new Slot(1, false, true), shells: new Slot(1, false, true),
   };
   private readonly more = new Map<string, Slot>();
   private readonly wardrobe = new Map<string, Material>();
@@ -38,7 +38,7 @@ export class Look {
     const single = e.mask ?? e.reading ?? (alone && !alone.colors ? alone.pixels : null);
     const wanted: [Slot, string | null][] = [
       [this.slots.base, e.base_color], [this.slots.orm, e.orm], [this.slots.normal, e.normal], [this.slots.single, single],
-      [this.slots.colors, alone?.colors ? alone.pixels : null], [this.slots.parts, e.parts], [this.slots.shells, e.shells],
+      [this.slots.colors, alone?.colors ? alone.pixels : null], [this.slots.height, e.moved?.pixels ?? null], [this.slots.parts, e.parts], [this.slots.shells, e.shells],
       ...e.more.map((m): [Slot, string] => [this.packed(m.map, m.srgb), m.pixels]),
     ];
     const news = await Promise.all(wanted.map(([slot, address]) => (address === null ? Promise.resolve(false) : slot.follow(address, e.size, e.sheets))));
@@ -60,6 +60,11 @@ export class Look {
     const material = this.wardrobe.get(key) ?? this.fitting(shown, part, parts);
     this.wardrobe.set(key, material);
     return material;
+  }
+
+  /** Whether its lit material moves the surface. */
+  moves(): boolean {
+    return this.worn !== null && this.worn.moved !== null;
   }
 
   /** The part under a place of the textures. */
@@ -97,7 +102,8 @@ export class Look {
     switch (shown) {
       case "lit": {
         const more = (this.worn?.more ?? []).map((m) => ({ map: m.map, factor: m.factor, texture: this.packed(m.map, m.srgb).texture }));
-        return litMaterial(base.texture, orm.texture, normal.texture, more, this.worn?.see_through ?? false);
+        const lit = litMaterial(base.texture, orm.texture, normal.texture, more, this.worn?.see_through ?? false, this.worn?.tint ?? null);
+        return this.worn?.moved ? move(lit, this.slots.height.texture, this.worn.moved.range) : lit;
       }
       case "parts": return partsMaterial(this.slots.parts.texture, parts.map((p) => p.color), part);
       case "shells": return partsMaterial(this.slots.shells.texture, SHELL_COLORS, null);

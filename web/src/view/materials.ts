@@ -1,7 +1,9 @@
 // Materials of the view: the lit one, one that shows numbers as they are, and one that tells parts apart.
 import {
-  Color, DataTexture, DoubleSide, MeshPhysicalMaterial, type MeshPhysicalMaterialParameters, MeshStandardMaterial, ShaderMaterial, SRGBColorSpace, type Texture, Vector2,
+  Color, DataTexture, DoubleSide, LinearSRGBColorSpace, MeshPhysicalMaterial, type MeshPhysicalMaterialParameters, MeshStandardMaterial, ShaderMaterial, SRGBColorSpace, type Texture, Vector2,
 } from "three";
+
+import type { TintView } from "../api/types";
 
 /** A texture of further channels, packed as glTF wants it, and what its values are multiplied by. */
 export interface Packed {
@@ -11,7 +13,7 @@ export interface Packed {
 }
 
 /** The lit material, with those lobes alone that the piece has: each costs a program of its own. */
-export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture, more: Packed[], seeThrough: boolean): MeshStandardMaterial {
+export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture, more: Packed[], seeThrough: boolean, tint: TintView | null): MeshStandardMaterial {
   const ordinary = {
     map: baseColor,
     aoMap: orm,
@@ -28,7 +30,23 @@ export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture, m
   const emissive = glow ? { emissive: new Color(1, 1, 1), emissiveMap: glow.texture, emissiveIntensity: glow.factor } : {};
   const lobes = more.filter((m) => m.map !== "emissive");
   if (lobes.length === 0) return new MeshStandardMaterial({ ...ordinary, ...emissive });
-  return new MeshPhysicalMaterial(Object.assign({ ...ordinary, ...emissive }, ...lobes.map(lobe)));
+  const body = tint && lobes.some((m) => m.map === "transmission") ? { attenuationColor: new Color().setRGB(...tint.color, LinearSRGBColorSpace), attenuationDistance: tint.distance } : {};
+  return new MeshPhysicalMaterial(Object.assign({ ...ordinary, ...emissive, ...body }, ...lobes.map(lobe)));
+}
+
+/** Lets a height move the surface: along the mean normal of each place, so that hard edges don't gape. */
+export function move(material: MeshStandardMaterial, height: Texture, [low, high]: [number, number]): MeshStandardMaterial {
+  material.displacementMap = height;
+  material.displacementScale = high - low;
+  material.displacementBias = low;
+  material.onBeforeCompile = (shader) => {
+    shader.vertexShader = `attribute vec3 outward;\n${shader.vertexShader}`.replace(
+      "#include <displacementmap_vertex>",
+      "transformed += outward * (texture2D(displacementMap, vDisplacementMapUv).x * displacementScale + displacementBias);",
+    );
+  };
+  material.customProgramCacheKey = () => "moved";
+  return material;
 }
 
 function lobe({ map, factor, texture }: Packed): MeshPhysicalMaterialParameters {

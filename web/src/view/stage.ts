@@ -1,24 +1,21 @@
 // The stage: camera, lights and the piece. It follows the store by itself and draws only when something changed.
 import {
-  type BufferGeometry, Color, type Group, type Material, Mesh, MeshBasicMaterial, NeutralToneMapping, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, TorusGeometry, Vector2, Vector3, WebGLRenderer,
-  type WebGLRenderTarget,
+  type BufferGeometry, Group, type Material, Mesh, MeshBasicMaterial, NeutralToneMapping, PerspectiveCamera, Raycaster, Scene, TorusGeometry, Vector2,
+  Vector3, WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
 import { api } from "../api/client";
 import type { EvaluationView } from "../api/types";
 import { say } from "../state/actions";
-import { busy, plain, type State, type Surround, useStore } from "../state/store";
-import { pieceGeometry } from "./geometry";
-import { lamps, panorama, setupOf } from "./lights";
+import { busy, type Camera, comparing, plain, type State, useStore } from "../state/store";
+import { finer, pieceGeometry } from "./geometry";
 import { Look } from "./look";
 import { disposeRuler, ruler } from "./ruler";
+import { Surroundings } from "./surroundings";
 import { most } from "./textures";
 
 const FIRST_LOOK = new Vector3(0.62, 0.34, 0.9).normalize();
-
-/** Greys without a hue: colour is judged before them. The last one stands for the sky where none is drawn. */
-const SURROUNDS: Record<Surround, number> = { grey: 0x777777, light: 0xc8c8c8, dark: 0x262626, sky: 0x777777 };
 
 export class Stage {
   private readonly renderer: WebGLRenderer;
@@ -31,9 +28,10 @@ export class Stage {
   private thenMaterial: Material | null = null;
   private readonly sizes: ResizeObserver;
   private readonly leave: () => void;
-  private lights = lamps(setupOf("quay"), plain, 1, 0);
-  private skies = new Map<string, WebGLRenderTarget>();
+  private readonly around: Surroundings;
   private piece: BufferGeometry | null = null;
+  /** The same in more triangles, once its relief moves it. */
+  private fine: BufferGeometry | null = null;
   private ruler: Group | null = null;
   private mesh: Mesh | null = null;
   private readonly ring = new Mesh(new TorusGeometry(1, 0.16, 10, 40), new MeshBasicMaterial({ color: 0x2e7d6e, depthTest: false, toneMapped: false, transparent: true }));
@@ -55,7 +53,8 @@ export class Stage {
     host.prepend(canvas);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener("change", this.invalidate);
-    this.scene.add(this.lights, this.ring);
+    this.scene.add(this.ring);
+    this.around = new Surroundings(this.renderer, this.scene, this.invalidate);
     this.ring.visible = false;
     this.ring.renderOrder = 10;
     this.sizes = new ResizeObserver(this.resize);
@@ -63,7 +62,9 @@ export class Stage {
     canvas.addEventListener("pointerdown", this.press);
     canvas.addEventListener("pointerup", this.release);
     window.addEventListener("dustcoat:frame", this.frame);
-    this.light(useStore.getState());
+    window.addEventListener("dustcoat:place", this.goTo);
+    this.controls.addEventListener("end", this.tellPlace);
+    this.around.light(useStore.getState());
     this.leave = useStore.subscribe((now, before) => this.sync(now, before));
     this.sync(useStore.getState(), null);
   }
@@ -72,12 +73,14 @@ export class Stage {
     this.leave();
     this.sizes.disconnect();
     window.removeEventListener("dustcoat:frame", this.frame);
+    window.removeEventListener("dustcoat:place", this.goTo);
     this.controls.dispose();
     this.piece?.dispose();
+    this.fine?.dispose();
     if (this.ruler) disposeRuler(this.ruler);
     this.now.dispose();
     this.then?.dispose();
-    for (const sky of this.skies.values()) sky.dispose();
+    this.around.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
     this.drawn?.();
@@ -89,13 +92,14 @@ export class Stage {
       this.loaded = hash;
       void this.loadMesh(now.project.id, hash);
     }
-    const lit = ["light", "turn", "brightness", "rim", "exposure", "surround"] as const;
-    if (lit.some((key) => now[key] !== before?.[key])) this.light(now);
+    const lit = ["lights", "light", "turn", "brightness", "rim", "exposure", "surround"] as const;
+    if (lit.some((key) => now[key] !== before?.[key])) this.around.light(now);
     if (now.spot !== before?.spot || now.probing !== before?.probing || now.picking !== before?.picking) this.mark(now);
     const evaluation = now.evaluation;
     if (evaluation && evaluation !== before?.evaluation) void this.follow(evaluation);
+    if (now.ground !== before?.ground || now.project?.piece.hash !== before.project?.piece.hash) void this.around.stand(now);
     if (now.compared !== before?.compared) void this.followThen(now.compared);
-    if (now.wipe !== before?.wipe) this.invalidate();
+    if (now.wipe !== before?.wipe || now.beside !== before.beside) this.invalidate();
     if (now.room !== before?.room) this.measureOut();
     const recoloured = before !== null && now.project?.piece.parts !== before.project?.piece.parts && now.shown === "parts";
     if (now.shown !== before?.shown || now.part !== before.part || recoloured) {
@@ -110,7 +114,9 @@ export class Stage {
       const piece = pieceGeometry(await api.mesh(project, hash));
       if (this.loaded !== hash) return;
       this.piece?.dispose();
+      this.fine?.dispose();
       this.piece = piece;
+      this.fine = null;
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = new Mesh(piece);
       this.scene.add(this.mesh);
@@ -169,8 +175,11 @@ export class Stage {
   private dress(aloneIsThere: boolean): void {
     const { shown, part, project } = useStore.getState();
     const material = this.mesh && this.now.material(shown, part, project?.piece.parts ?? [], aloneIsThere);
-    if (!material || !this.mesh) return;
+    if (!material || !this.mesh || !this.piece) return;
     this.mesh.material = material;
+    const moves = shown === "lit" && this.now.moves();
+    if (moves) this.fine ??= finer(this.piece);
+    this.mesh.geometry = (moves && this.fine) || this.piece;
     this.invalidate();
   }
 
@@ -187,27 +196,6 @@ export class Stage {
     this.invalidate();
   }
 
-  private light(s: State): void {
-    const setup = setupOf(s.light);
-    this.scene.remove(this.lights);
-    this.lights = lamps(setup, plain, s.brightness, s.rim);
-    const turn = (s.turn * Math.PI) / 180;
-    this.lights.rotation.y = turn;
-    this.scene.add(this.lights);
-    if (!plain) {
-      this.scene.environment = this.sky(setup.key).texture;
-      this.scene.environmentRotation.y = turn;
-      this.scene.environmentIntensity = s.brightness;
-      this.scene.backgroundRotation.y = turn;
-      this.scene.backgroundIntensity = s.brightness;
-      this.scene.backgroundBlurriness = 0.35;
-    }
-    // What lets light through shows the surround: it has to be in the scene.
-    this.scene.background = s.surround === "sky" && !plain ? this.scene.environment : new Color(SURROUNDS[s.surround]);
-    this.renderer.toneMappingExposure = Math.pow(2, s.exposure);
-    this.invalidate();
-  }
-
   /** A ring where the piece was looked into. */
   private mark(s: State): void {
     this.ring.visible = s.probing && s.spot !== null;
@@ -215,18 +203,23 @@ export class Stage {
     this.invalidate();
   }
 
-  private sky(key: string): WebGLRenderTarget {
-    let sky = this.skies.get(key);
-    if (!sky) {
-      const painted = panorama(setupOf(key));
-      const filter = new PMREMGenerator(this.renderer);
-      sky = filter.fromEquirectangular(painted);
-      filter.dispose();
-      painted.dispose();
-      this.skies.set(key, sky);
-    }
-    return sky;
-  }
+  /** Says where the camera is, for stills and for places that are kept. */
+  private readonly tellPlace = (): void => {
+    const { camera, controls } = this;
+    const place: Camera = { eye: camera.position.toArray(), target: controls.target.toArray(), fov: camera.fov, aspect: this.host.clientWidth / this.host.clientHeight };
+    useStore.setState({ camera: place });
+  };
+
+  /** Goes to a place that was kept. */
+  private readonly goTo = (event: Event): void => {
+    if (!(event instanceof CustomEvent)) return;
+    const { eye, target } = event.detail as Pick<Camera, "eye" | "target">;
+    this.camera.position.fromArray(eye);
+    this.controls.target.fromArray(target);
+    this.controls.update();
+    this.tellPlace();
+    this.invalidate();
+  };
 
   private readonly frame = (): void => {
     const sphere = this.piece?.boundingSphere;
@@ -246,6 +239,7 @@ export class Stage {
     this.controls.target.copy(sphere.center);
     this.camera.updateProjectionMatrix();
     this.controls.update();
+    this.tellPlace();
     this.invalidate();
   };
 
@@ -255,6 +249,7 @@ export class Stage {
     this.renderer.setSize(width, height);
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
+    this.tellPlace();
     this.invalidate();
   };
 
@@ -274,30 +269,39 @@ export class Stage {
     });
   };
 
-  /** Draws the piece, and left of the wipe the snapshot's. */
+  /** Draws the piece, and left of the wipe, or beside it, the snapshot's. */
   private draw(): void {
-    const { compare, wipe } = useStore.getState();
-    const { mesh, thenMaterial } = this;
-    if (compare === null || !thenMaterial || !mesh) {
-      this.renderer.render(this.scene, this.camera);
+    const { wipe, beside } = useStore.getState();
+    const { mesh, thenMaterial, camera } = this;
+    if (comparing(useStore.getState()) === null || !thenMaterial || !mesh) {
+      this.renderer.render(this.scene, camera);
       return;
     }
     const { clientWidth: width, clientHeight: height } = this.host;
-    const edge = Math.round(width * wipe);
+    const edge = Math.round(width * (beside ? 0.5 : wipe));
     const present = mesh.material;
     this.renderer.setScissorTest(true);
-    this.renderer.setScissor(edge, 0, width - edge, height);
-    this.renderer.render(this.scene, this.camera);
+    const half = (left: number, breadth: number) => {
+      this.renderer.setScissor(left, 0, breadth, height);
+      if (beside) {
+        // The middle of the whole view in half its breadth: both halves look from one place.
+        this.renderer.setViewport(left, 0, breadth, height);
+        camera.setViewOffset(width, height, (width - breadth) / 2, 0, breadth, height);
+      }
+      this.renderer.render(this.scene, camera);
+    };
+    half(edge, width - edge);
     mesh.material = thenMaterial;
-    this.renderer.setScissor(0, 0, edge, height);
-    this.renderer.render(this.scene, this.camera);
+    half(0, edge);
     mesh.material = present;
     this.renderer.setScissorTest(false);
+    this.renderer.setViewport(0, 0, width, height);
+    if (beside) camera.clearViewOffset();
   }
 
   /** Nothing is drawn before there is something true to draw. */
   private ready(): boolean {
-    return this.mesh !== null && useStore.getState().evaluation !== null;
+    return this.mesh !== null && this.around.ready() && useStore.getState().evaluation !== null;
   }
 
   private readonly press = (event: PointerEvent): void => {
@@ -310,7 +314,7 @@ export class Stage {
     const { shown, probing, picking } = useStore.getState();
     if (moved > 4 || !(picking || probing || shown === "parts") || !this.mesh || !this.piece) return;
     const box = this.renderer.domElement.getBoundingClientRect();
-    const at = new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
+    const at = new Vector2(across((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
     const caster = new Raycaster();
     caster.setFromCamera(at, this.camera);
     const hit = caster.intersectObject(this.mesh)[0];
@@ -330,4 +334,10 @@ export class Stage {
     const part = hit?.uv ? this.now.partAt(hit.uv.x, hit.uv.y) : null;
     useStore.setState({ part: part === null || part === 255 ? null : part });
   };
+}
+
+/** Where a place across the view lies in what the camera sees: side by side, each half shows the middle. */
+function across(share: number): number {
+  const s = useStore.getState();
+  return s.beside && comparing(s) !== null ? (share % 0.5) + 0.25 : share;
 }

@@ -35,6 +35,9 @@ pub struct Bvh {
     index: Vec<u32>,
 }
 
+/// No triangle.
+pub const MISSED: u32 = u32::MAX;
+
 /// [`WIDTH`] rays. A lane with `far` < 0 is off.
 #[derive(Debug, Clone)]
 #[repr(align(64))]
@@ -108,6 +111,12 @@ impl Bvh {
     /// Distance of each lane's nearest hit between `near` and `far`, or `far` where there is none.
     pub fn nearest(&self, packet: &mut Packet) -> [f32; WIDTH] {
         nearest(&self.nodes, &self.triangles, packet)
+    }
+
+    /// As [`nearest`](Self::nearest), with the triangle that each lane hits; [`MISSED`] where it hits none.
+    pub fn closest(&self, packet: &mut Packet) -> ([f32; WIDTH], [u32; WIDTH]) {
+        let (far, hit) = closest(&self.nodes, &self.triangles, packet);
+        (far, hit.map(|h| if h == MISSED { MISSED } else { self.index[h as usize] }))
     }
 
     /// As [`occluded`](Self::occluded), but a lane is stopped by triangles of one shell alone: `shell[lane]`, by `shell_of` per triangle.
@@ -435,6 +444,23 @@ fn nearest(nodes: &[Node], triangles: &[Triangle], packet: &mut Packet) -> [f32;
         false
     });
     packet.far
+}
+
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
+fn closest(nodes: &[Node], triangles: &[Triangle], packet: &mut Packet) -> ([f32; WIDTH], [u32; WIDTH]) {
+    let mut hit = [MISSED; WIDTH];
+    walk(nodes, packet, |p, range| {
+        for i in range {
+            let (dist, _) = meet(&triangles[i], p);
+            for l in 0..WIDTH {
+                let nearer = dist[l] >= 0.0;
+                p.far[l] = if nearer { dist[l] } else { p.far[l] };
+                hit[l] = if nearer { i as u32 } else { hit[l] };
+            }
+        }
+        false
+    });
+    (packet.far, hit)
 }
 
 #[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]

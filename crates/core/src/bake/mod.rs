@@ -20,6 +20,8 @@ mod triangles;
 
 use std::sync::{Arc, OnceLock};
 
+use glam::Vec3;
+
 use crate::mesh::Piece;
 
 pub use atlas::Atlas;
@@ -49,6 +51,7 @@ pub struct Surface {
     coarser: OnceLock<Box<Surface>>,
     between: OnceLock<levels::Between>,
     straight: [OnceLock<spans::Straight>; 2],
+    middles: OnceLock<Vec<Vec3>>,
 }
 
 impl Surface {
@@ -87,6 +90,7 @@ impl Surface {
             coarser: OnceLock::new(),
             between: OnceLock::new(),
             straight: [OnceLock::new(), OnceLock::new()],
+            middles: OnceLock::new(),
         }
     }
 
@@ -140,6 +144,22 @@ impl Surface {
     /// Its texels along a side of the squares, across (0) or down (1), found when first asked for.
     pub fn straight(&self, side: usize) -> &spans::Straight {
         self.straight[side].get_or_init(|| spans::Straight::build(self, side))
+    }
+
+    /// The middle of each shell's bounding box, in mm, found when first asked for.
+    pub fn shell_middles(&self) -> &[Vec3] {
+        self.middles.get_or_init(|| {
+            let piece = &self.piece;
+            let mut boxes = vec![(Vec3::MAX, Vec3::MIN); piece.shells as usize];
+            for (tri, shell) in piece.triangles.iter().zip(&piece.shell_of) {
+                let bounds = &mut boxes[*shell as usize];
+                for v in tri {
+                    let p = Vec3::from(piece.positions[*v as usize]);
+                    *bounds = (bounds.0.min(p), bounds.1.max(p));
+                }
+            }
+            boxes.into_iter().map(|(low, high)| (low + high) * 0.5).collect()
+        })
     }
 
     /// Where its charts end, found when first asked for.

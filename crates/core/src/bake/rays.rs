@@ -41,6 +41,21 @@ fn sobol2(mut index: u32) -> u32 {
     x
 }
 
+/// The `sample`-th point of the unit square of the sequence that `seed` names: shuffled and scrambled, so that sequences go together without a pattern, and the first
+/// 2ⁿ points of each are stratified (Burley 2020).
+#[inline]
+pub fn point(sample: u32, seed: u32) -> [f32; 2] {
+    let index = owen(sample, mix(seed));
+    let (x, y) = (owen(index.reverse_bits(), mix(seed ^ 0x9e37_79b9)), owen(sobol2(index), mix(seed ^ 0x3c6e_f372)));
+    [unit(x), unit(y)]
+}
+
+/// 24 bits fill the mantissa; half a step keeps points off the borders.
+#[inline]
+fn unit(v: u32) -> f32 {
+    ((v >> 8) as f32 + 0.5) / 16_777_216.0
+}
+
 /// A plan for `count` rays: the unscrambled points and how finely they are sorted.
 pub struct Directions {
     points: Vec<(u32, u32)>,
@@ -80,8 +95,6 @@ impl Directions {
             .collect();
         keyed.sort_unstable();
         out.clear();
-        // 24 bits fill the mantissa; half a step keeps points off the borders.
-        let unit = |v: u32| ((v >> 8) as f32 + 0.5) / 16_777_216.0;
         out.extend(keyed.iter().map(|(_, x, y)| [unit(*x), unit(*y)]));
     }
 }

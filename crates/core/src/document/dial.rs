@@ -34,6 +34,10 @@ pub struct Dial {
     pub default: Value,
     /// Where it stands.
     pub value: Value,
+    /// The layer that it came with, and goes with.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub of: Option<String>,
 }
 
 fn one() -> f64 {
@@ -91,6 +95,18 @@ pub fn colors(layer: &Layer, dials: &DialStates) -> Vec<String> {
             vec![resolve(&(channel.specs)(), &used.settings, dials).text("color").to_owned()]
         }
     }
+}
+
+/// The dials that drive a layer or what it holds, by id, in their order.
+pub fn dials_of(document: &Document, layer: &str) -> Vec<String> {
+    let Some(layer) = super::find_layer(&document.layers, layer) else { return vec![] };
+    let mut used = std::collections::BTreeSet::new();
+    params(std::slice::from_ref(layer), &mut |_, param| {
+        if let Param::Dial(drive) = param {
+            used.insert(drive.dial.clone());
+        }
+    });
+    document.dials.iter().map(|d| &d.id).filter(|id| used.contains(*id)).cloned().collect()
 }
 
 /// What a dial drives, in words: `Chips › Threshold › Cut`. Empty when it drives nothing.

@@ -5,14 +5,17 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+use super::copy;
+use super::dial::driven_in;
+use super::ids::{add_layer, follow_dials, forget_ids, forget_lost_dials, fresh, fresh_ids};
+use super::settings::set_param;
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
-use super::{Dial, Document, EditError, Layer, LayerKind, check, dial_states, find_layer, layers, opacity_spec};
-use crate::bake::{Extent, measurement};
-use crate::finish::{ChannelUse, channel};
-use crate::mask::{Join, Step, StepKind, amount_spec};
+use super::{Dial, Document, EditError, Layer, LayerKind, Place, Variant, check, dial_states, find_layer, layers};
+use crate::finish::ChannelUse;
+use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
-use crate::setting::{DialDrive, Param, ParamSpec, ParamType, Value, resolve_one};
+use crate::setting::{DialDrive, Param, ParamType, Value, resolve_one};
 
 /// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, or of a measurement.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -50,8 +53,28 @@ pub enum Edit {
     Rename { name: String },
     /// Sets the working texture size.
     SetDraftSize { size: u32 },
+    /// Keeps what the dials stand at as a variant; one of that name is kept anew.
+    KeepVariant { name: String },
+    /// Turns the dials to what they stand at in a variant.
+    TakeVariant { name: String },
+    /// Forgets a variant.
+    RemoveVariant { name: String },
+    /// Keeps a place of the camera; one of that name moves there.
+    KeepPlace { place: Place },
+    /// Forgets a place of the camera.
+    RemovePlace { name: String },
     /// Lays a layer over the ones below `index` in the row of `inside` (a group) or of the document.
-    AddLayer { inside: Option<String>, index: usize, layer: Layer },
+    AddLayer {
+        inside: Option<String>,
+        index: usize,
+        layer: Layer,
+        /// Dials that come with it and drive it.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        #[ts(as = "Option<Vec<Dial>>", optional)]
+        dials: Vec<Dial>,
+    },
+    /// Lays a layer that was copied, in this project or another one, as the text that copying gave.
+    PasteLayer { inside: Option<String>, index: usize, copied: String },
     /// Takes a layer away.
     RemoveLayer { layer: String },
     /// Moves a layer to `index` (counted without it) in the row of `inside`.
@@ -156,24 +179,26 @@ pub enum Edit {
 pub fn apply(document: &Document, edit: &Edit) -> Result<Document, EditError> {
     let mut new = document.clone();
     change(&mut new, edit)?;
+    forget_lost_dials(&mut new);
     fresh_ids(&mut new);
+    follow_dials(&mut new);
     check(&new)?;
     Ok(new)
 }
 
-fn unknown(what: &'static str, id: &str) -> EditError {
+pub(super) fn unknown(what: &'static str, id: &str) -> EditError {
     EditError::Unknown { what, id: id.into() }
 }
 
-fn layer_mut<'a>(d: &'a mut Document, id: &str) -> Result<&'a mut Layer, EditError> {
+pub(super) fn layer_mut<'a>(d: &'a mut Document, id: &str) -> Result<&'a mut Layer, EditError> {
     find_layer_mut(&mut d.layers, id).ok_or_else(|| unknown("layer", id))
 }
 
-fn step_at(layer: &Layer, id: &str) -> Result<usize, EditError> {
+pub(super) fn step_at(layer: &Layer, id: &str) -> Result<usize, EditError> {
     layer.mask.steps.iter().position(|s| s.id == id).ok_or_else(|| unknown("mask step", id))
 }
 
-fn row<'a>(d: &'a mut Document, inside: Option<&str>) -> Result<&'a mut Vec<Layer>, EditError> {
+pub(super) fn row<'a>(d: &'a mut Document, inside: Option<&str>) -> Result<&'a mut Vec<Layer>, EditError> {
     let Some(id) = inside else { return Ok(&mut d.layers) };
     match &mut layer_mut(d, id)?.kind {
         LayerKind::Group { layers } => Ok(layers),
@@ -185,15 +210,53 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
     match edit {
         Edit::Rename { name } => d.name = name.clone(),
         Edit::SetDraftSize { size } => d.draft_size = *size,
-        Edit::AddLayer { inside, index, layer } => {
+        Edit::KeepVariant { name } => {
+            let values = d.dials.iter().map(|x| (x.id.clone(), x.value.clone())).collect();
+            match d.variants.iter_mut().find(|v| v.name == *name) {
+                Some(there) => there.values = values,
+                None => d.variants.push(Variant { name: name.clone(), values }),
+            }
+        }
+        Edit::TakeVariant { name } => {
+            let found = d.variants.iter().find(|v| v.name == *name).ok_or_else(|| unknown("variant", name))?;
+            for dial in &mut d.dials {
+                dial.value = match found.values.get(&dial.id) {
+                    // Its range may be another one since.
+                    Some(Value::Number(n)) => Value::Number(n.clamp(dial.min, dial.max.max(dial.min))),
+                    Some(other) => other.clone(),
+                    None => continue,
+                };
+            }
+        }
+        Edit::RemoveVariant { name } => {
+            let i = d.variants.iter().position(|v| v.name == *name).ok_or_else(|| unknown("variant", name))?;
+            d.variants.remove(i);
+        }
+        Edit::KeepPlace { place } => match d.places.iter_mut().find(|p| p.name == place.name) {
+            Some(there) => *there = place.clone(),
+            None => d.places.push(place.clone()),
+        },
+        Edit::RemovePlace { name } => {
+            let i = d.places.iter().position(|p| p.name == *name).ok_or_else(|| unknown("place", name))?;
+            d.places.remove(i);
+        }
+        Edit::AddLayer { inside, index, layer, dials } => {
             let mut layer = layer.clone();
             // What is added is new, whatever ids it came with: a copy never stands in for what it was copied from.
             forget_ids(&mut layer);
-            let row = row(d, inside.as_deref())?;
-            row.insert((*index).min(row.len()), layer);
+            add_layer(d, inside.as_deref(), *index, layer, dials)?;
+        }
+        Edit::PasteLayer { inside, index, copied } => {
+            let (layer, dials) = copy::read(copied, &d.layers)?;
+            add_layer(d, inside.as_deref(), *index, layer, &dials)?;
         }
         Edit::RemoveLayer { layer } => {
-            take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
+            let taken = take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
+            let gone: Vec<&str> = layers(std::slice::from_ref(&taken)).iter().map(|l| l.id.as_str()).collect();
+            let left = &d.layers;
+            let goes =
+                |x: &Dial| x.of.as_deref().is_some_and(|of| gone.contains(&of)) && driven_in(left, &x.id).is_empty();
+            d.dials.retain(|x| !goes(x));
         }
         Edit::MoveLayer { layer, inside, index } => {
             let taken = take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
@@ -368,105 +431,4 @@ fn remove_dial(d: &mut Document, id: &str) -> Result<(), EditError> {
     let i = d.dials.iter().position(|x| x.id == id).ok_or_else(|| unknown("dial", id))?;
     d.dials.remove(i);
     Ok(())
-}
-
-fn spec_of(specs: Vec<ParamSpec>, place: &str, key: &str) -> Result<ParamSpec, EditError> {
-    let missing = || EditError::UnknownSetting { place: place.into(), key: key.into() };
-    specs.into_iter().find(|s| s.key == key).ok_or_else(missing)
-}
-
-fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<(), EditError> {
-    let key = target.key.as_str();
-    if let Some(kind) = &target.reading {
-        let m = measurement::find(kind).ok_or_else(|| unknown("measurement", kind))?;
-        spec_of((m.specs)(Extent::default()), m.label, key)?;
-        let settings = d.readings.entry(kind.clone()).or_default();
-        put(settings, key, value);
-        return Ok(());
-    }
-    let layer = layer_mut(d, target.layer.as_deref().unwrap_or_default())?;
-    if let Some(id) = &target.step {
-        let i = step_at(layer, id)?;
-        let step = &mut layer.mask.steps[i];
-        let kind = StepKind::find(&step.kind).ok_or_else(|| unknown("kind of step", &step.kind))?;
-        if let Some(inner) = &target.inner {
-            let driven = if key == "amount" { Some(&mut step.amount) } else { step.settings.get_mut(key) };
-            return put_inner(driven, key, inner, value);
-        }
-        if key == "amount" {
-            step.amount = value.unwrap_or(Param::Const(amount_spec().default));
-            return Ok(());
-        }
-        spec_of(kind.specs(), kind.label(), key)?;
-        put(&mut step.settings, key, value);
-        return Ok(());
-    }
-    if let Some(kind) = &target.channel {
-        let (finish, role) = layer.kind.finish_mut().ok_or(EditError::Place)?;
-        let c = channel::find(kind).ok_or_else(|| unknown("channel", kind))?;
-        spec_of(c.settings(role), c.label, key)?;
-        if let Some(inner) = &target.inner {
-            let driven = finish.channels.get_mut(kind).and_then(|c| c.settings.get_mut(key));
-            return put_inner(driven, key, inner, value);
-        }
-        let fresh = || ChannelUse { on: true, settings: Default::default() };
-        put(&mut finish.channels.entry(kind.clone()).or_insert_with(fresh).settings, key, value);
-        return Ok(());
-    }
-    spec_of(vec![opacity_spec()], &layer.name, key)?;
-    layer.opacity = value.unwrap_or(Param::Const(opacity_spec().default));
-    Ok(())
-}
-
-/// Sets a setting of the mask that drives a param.
-fn put_inner(driven: Option<&mut Param>, key: &str, inner: &str, value: Option<Param>) -> Result<(), EditError> {
-    let Some(source) = driven.and_then(Param::source_mut) else { return Err(unknown("mask that drives", key)) };
-    let kind = StepKind::find(&source.kind).ok_or_else(|| unknown("kind of step", &source.kind))?;
-    spec_of(kind.specs(), kind.label(), inner)?;
-    put(&mut source.settings, inner, value);
-    Ok(())
-}
-
-fn put(settings: &mut crate::setting::Settings, key: &str, value: Option<Param>) {
-    match value {
-        Some(v) => _ = settings.insert(key.into(), v),
-        None => _ = settings.remove(key),
-    }
-}
-
-/// Clears the ids of a layer and all it holds, so that [`fresh_ids`] gives new ones.
-fn forget_ids(layer: &mut Layer) {
-    layer.id.clear();
-    layer.mask.steps.iter_mut().for_each(|s| s.id.clear());
-    // A name is published by one layer only: the copy is another.
-    layer.publish = None;
-    if let LayerKind::Group { layers } = &mut layer.kind {
-        layers.iter_mut().for_each(forget_ids);
-    }
-}
-
-/// The lowest numbered id of that letter that is not taken.
-fn fresh<'a>(taken: impl Iterator<Item = &'a str>, letter: char) -> String {
-    let numbers = taken.filter_map(|id| id.strip_prefix(letter)?.parse::<u64>().ok());
-    format!("{letter}{}", numbers.max().unwrap_or(0) + 1)
-}
-
-fn fresh_ids(d: &mut Document) {
-    while let Some(id) = {
-        let all = layers(&d.layers);
-        all.iter().any(|l| l.id.is_empty()).then(|| fresh(all.iter().map(|l| l.id.as_str()), 'l'))
-    } {
-        if let Some(l) = find_layer_mut(&mut d.layers, "") {
-            l.id = id;
-        }
-    }
-    let ids: Vec<String> = layers(&d.layers).iter().map(|l| l.id.clone()).collect();
-    for id in ids {
-        let Some(l) = find_layer_mut(&mut d.layers, &id) else { continue };
-        for i in 0..l.mask.steps.len() {
-            if l.mask.steps[i].id.is_empty() {
-                l.mask.steps[i].id = fresh(l.mask.steps.iter().map(|s| s.id.as_str()), 's');
-            }
-        }
-    }
 }

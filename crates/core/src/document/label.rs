@@ -17,10 +17,19 @@ pub fn label(document: &Document, edit: &Edit) -> String {
     match edit {
         Edit::Rename { .. } => "rename".into(),
         Edit::SetDraftSize { .. } => "draft size".into(),
+        Edit::KeepVariant { name } => format!("keep the variant {name}"),
+        Edit::TakeVariant { name } => format!("take the variant {name}"),
+        Edit::RemoveVariant { name } => format!("forget the variant {name}"),
+        Edit::KeepPlace { place } => format!("keep the place {}", place.name),
+        Edit::RemovePlace { name } => format!("forget the place {name}"),
         Edit::AddLayer { layer, .. } => {
             let verb = if matches!(layer.kind, LayerKind::Adjust { .. }) { "adjust with" } else { "lay" };
             format!("{verb} {}", layer.name)
         }
+        Edit::PasteLayer { copied, .. } => match super::copy::name(copied) {
+            Some(name) => format!("paste {name}"),
+            None => "paste a layer".into(),
+        },
         Edit::RemoveLayer { layer: id } => format!("remove {}", layer(id)),
         Edit::MoveLayer { layer: id, .. } => format!("move {}", layer(id)),
         Edit::DuplicateLayer { layer: id } => format!("duplicate {}", layer(id)),

@@ -1,10 +1,14 @@
 //! The document: layers, masks and dials as plain data, and the edits that turn one document into the next.
 
 mod check;
+mod check_settings;
+mod copy;
 mod dial;
 mod edit;
 mod follows;
+mod ids;
 mod label;
+mod settings;
 mod tree;
 mod upgrade;
 
@@ -15,7 +19,8 @@ use ts_rs::TS;
 
 pub(crate) use check::scope as check_scope;
 pub use check::{EditError, check, limits};
-pub use dial::{Dial, Standing, colors, dial_states, driven, standings};
+pub use copy::copied;
+pub use dial::{Dial, Standing, colors, dial_states, dials_of, driven, standings};
 pub use edit::{Edit, Target, apply};
 pub use label::label;
 pub(crate) use tree::follows_outside;
@@ -53,6 +58,32 @@ pub struct Document {
     /// Working texture size in texels.
     #[serde(default = "draft_size")]
     pub draft_size: u32,
+    /// Named sets of the dials' values.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub variants: Vec<Variant>,
+    /// Where it is looked at from, to come back to.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub places: Vec<Place>,
+}
+
+/// A named set of dial values.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Variant {
+    /// Name, its own among the variants.
+    pub name: String,
+    /// What each dial stands at in it, by id; dials that came later are left alone.
+    pub values: BTreeMap<String, Value>,
+}
+
+/// A place of the camera.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Place {
+    /// Name, its own among the places.
+    pub name: String,
+    /// Where the eye is, in mm.
+    pub eye: [f32; 3],
+    /// What it looks at, in mm.
+    pub target: [f32; 3],
 }
 
 fn draft_size() -> u32 {
@@ -70,6 +101,8 @@ impl Document {
             dials: vec![],
             readings: BTreeMap::new(),
             draft_size: draft_size(),
+            variants: vec![],
+            places: vec![],
         }
     }
 }

@@ -130,6 +130,11 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
 
 fn see_deep(place: Place, param: &Param, see: &mut dyn FnMut(&Place, &Param)) {
     see(&place, param);
+    if let Param::Ramp(drive) = param {
+        for by in drive.stops.iter().filter_map(|s| s.by.clone()) {
+            see(&place, &Param::Dial(by));
+        }
+    }
     let Some(source) = param.source() else { return };
     for spec in StepKind::find(&source.kind).map(StepKind::specs).unwrap_or_default() {
         if let Some(p) = source.settings.get(spec.key) {

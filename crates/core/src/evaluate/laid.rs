@@ -45,6 +45,8 @@ pub enum Coating {
     Even(Vec<f32>),
     /// Read along a mask.
     Along(Arc<Field>, Ramp),
+    /// Read from a picture, component by component.
+    Picture(Box<[Field; 3]>),
     /// None: what lies below is changed, by a number for each change.
     Changes(&'static [Change], Vec<Amount>),
 }
@@ -61,13 +63,20 @@ impl Laid {
         let value = match given.settings.get(spec.key) {
             Some(Param::Ramp(drive)) if !drive.stops.is_empty() => {
                 let field = bringing.brought(&drive.along, &mut h);
+                let mut drive = drive.clone();
+                drive.follow(&spec, dials);
                 h.update(&[drive.between as u8]).update(&drive.repeat.to_le_bytes());
                 for stop in &drive.stops {
                     h.update(&stop.at.to_bits().to_le_bytes());
                     stop.value.hash_into(&mut h);
                 }
-                Coating::Along(Arc::new(field), Ramp::new(drive))
+                Coating::Along(Arc::new(field), Ramp::new(&drive))
             }
+            Some(Param::Colors(drive)) => match bringing.colors(&drive.colors, &mut h) {
+                Some(fields) => Coating::Picture(Box::new(fields)),
+                // A picture that is gone leaves what stands for it.
+                None => Coating::Even(settings.color(spec.key).to_vec()),
+            },
             Some(Param::Mask(drive)) => {
                 let field = bringing.brought(&drive.mask, &mut h);
                 h.update(&drive.low.to_bits().to_le_bytes()).update(&drive.high.to_bits().to_le_bytes());
@@ -107,7 +116,7 @@ impl Laid {
     pub fn lay(
         &self,
         surface: &Surface,
-        fields: &dyn Fields,
+        of: &dyn Fields,
         start: usize,
         weight: &[f32],
         Scratch { scaled, t, values }: &mut Scratch,
@@ -115,16 +124,19 @@ impl Laid {
     ) {
         let n = weight.len();
         let (scaled, t) = (&mut scaled[..n], &mut t[..n]);
-        self.amount.fill(surface, fields, start, scaled);
+        self.amount.fill(surface, of, start, scaled);
         scaled.iter_mut().zip(weight).for_each(|(a, w)| *a *= w);
         match &self.value {
             Coating::Even(value) => values.iter_mut().zip(value).for_each(|(v, value)| v[..n].fill(*value)),
             Coating::Along(field, ramp) => {
-                field.fill(surface, fields, start, t);
+                field.fill(surface, of, start, t);
                 ramp.read(t, &mut values.each_mut().map(|v| &mut v[..n])[..below.len()]);
             }
+            Coating::Picture(fields) => {
+                values.iter_mut().zip(fields.iter()).for_each(|(v, f)| f.fill(surface, of, start, &mut v[..n]));
+            }
             Coating::Changes(changes, numbers) => {
-                return change(self.channel, (changes, numbers), surface, fields, start, scaled, below);
+                return change(self.channel, (changes, numbers), surface, of, start, scaled, below);
             }
         }
         let all = values.each_ref().map(|v| &v[..n]);
@@ -136,6 +148,7 @@ impl Laid {
         match &self.value {
             Coating::Even(value) => value.iter().copied().fold(below, f32::max),
             Coating::Along(_, ramp) => ramp.highest().max(below),
+            Coating::Picture(_) => below.max(1.0),
             Coating::Changes(changes, numbers) => {
                 let most = |change: Change| {
                     let at = changes.iter().position(|c| *c == change);
@@ -152,11 +165,21 @@ impl Laid {
         }
     }
 
+    /// The value that stands for all of them where only one can be used: the same everywhere, or a ramp's far end.
+    pub fn main(&self) -> Option<Vec<f32>> {
+        match &self.value {
+            Coating::Even(value) => Some(value.clone()),
+            Coating::Along(_, ramp) => Some(ramp.last()),
+            Coating::Picture(_) | Coating::Changes(..) => None,
+        }
+    }
+
     /// The fields that it reads.
     pub fn fields(&self) -> Vec<&Field> {
         let value: Vec<&Field> = match &self.value {
             Coating::Even(_) => vec![],
             Coating::Along(field, _) => vec![field],
+            Coating::Picture(fields) => fields.iter().collect(),
             Coating::Changes(_, numbers) => numbers.iter().filter_map(Amount::driver).collect(),
         };
         value.into_iter().chain(self.amount.driver()).collect()

@@ -28,6 +28,7 @@ pub use plan::Plan;
 use crate::bake::{MeasurementKey, Surface};
 use crate::document::Document;
 use crate::finish::channel::Channel;
+use crate::finish::relief;
 use crate::mask::Join;
 use crate::mask::graded::{self, Graded};
 use crate::mask::line::{BATCH, Field, Fields, Line, Op};
@@ -75,8 +76,30 @@ pub struct Context<'a> {
     pub progress: OnProgress<'a>,
 }
 
-/// The channels that a piece has, with the greatest value of each that there can be.
-pub type Highest = BTreeMap<&'static str, f32>;
+/// The channels that a piece has, with the greatest value of each that there can be; and what a material has one of.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Highest {
+    values: BTreeMap<&'static str, f32>,
+    /// What the body does to light, if a coat says so.
+    pub tint: Option<Tint>,
+}
+
+/// What a body does to light that goes through it: its colour after a distance in mm (KHR_materials_volume).
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Tint {
+    /// Linear.
+    pub color: [f32; 3],
+    /// In mm.
+    pub distance: f32,
+}
+
+impl std::ops::Deref for Highest {
+    type Target = BTreeMap<&'static str, f32>;
+
+    fn deref(&self) -> &Self::Target {
+        &self.values
+    }
+}
 
 /// The channels that a document gives to a piece.
 pub fn channels(document: &Document, piece: &Piece) -> Highest {
@@ -95,6 +118,17 @@ pub struct Evaluation {
     pub coverage: Vec<LayerCoverage>,
     /// Names of the nodes that were computed; the others were in the cache.
     pub computed: Vec<String>,
+}
+
+impl Evaluation {
+    /// Tangent-space normals, one per covered texel: of its height, with its fine normals laid over them.
+    pub fn normals(&self, surface: &Surface) -> Vec<[f32; 3]> {
+        let mut all = relief::normals(surface, &self.channels["height"]);
+        if let Some(fine) = self.channels.get("normal") {
+            relief::lay_over(&mut all, fine);
+        }
+        all
+    }
 }
 
 impl Context<'_> {
@@ -150,7 +184,8 @@ fn coats(plan: &Plan, context: &Context) -> Result<Coats, EvaluateError> {
 }
 
 fn highest(plan: &Plan) -> Highest {
-    plan.channels().into_iter().map(|(c, highest)| (c.kind, highest)).collect()
+    let values = plan.channels().into_iter().map(|(c, highest)| (c.kind, highest)).collect();
+    Highest { values, tint: plan.tint() }
 }
 
 /// The mask of one layer by itself, whether or not the layer is shown: one value per covered texel, and its content hash.

@@ -5,11 +5,11 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::laid::Laid;
-use super::{EvaluateError, coat};
+use super::{EvaluateError, Tint, coat};
 use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
 use crate::finish::ChannelUse;
-use crate::finish::channel::{self, CHANNELS, Channel, Role};
+use crate::finish::channel::{self, CHANNELS, Channel, DISTANCE, Role};
 use crate::mask::StepKind;
 use crate::mask::line::{Around, Field, Line};
 use crate::mesh::Piece;
@@ -129,6 +129,17 @@ impl Plan {
             present.then_some((c, highest))
         };
         CHANNELS.iter().filter_map(|c| laid(c)).collect()
+    }
+
+    /// What the body does to light: as the topmost coat that is shown says. glTF has one such colour for a material.
+    pub fn tint(&self) -> Option<Tint> {
+        let said = |kind: &str| {
+            let coats = self.layers.iter().rev().filter(|l| l.counts).flat_map(|l| l.finish.iter().flatten());
+            coats.filter(|l| l.channel.kind == kind).find_map(Laid::main)
+        };
+        let color = said("attenuation_color")?;
+        let distance = said("attenuation_distance").map_or(DISTANCE, |d| d[0]);
+        Some(Tint { color: [color[0], color[1], color[2]], distance })
     }
 
     /// The layer itself and all that hold it, as indices.
@@ -270,6 +281,11 @@ impl Around for Surroundings<'_, '_> {
         let j = *self.lines.published.get(&(prefix, name.to_owned()))?;
         self.plan.work_out(j, self.lines);
         self.lines.done[j].then(|| (j, self.plan.layers[j].line.hash))
+    }
+
+    fn within(&mut self) -> String {
+        let id = &self.plan.layers[self.at].id;
+        id.rfind('/').map_or("", |i| &id[..i]).to_owned()
     }
 
     fn own(&mut self) -> Option<(usize, blake3::Hash)> {

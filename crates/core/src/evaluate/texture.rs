@@ -5,7 +5,6 @@ use rayon::prelude::*;
 use super::Evaluation;
 use crate::bake::Surface;
 use crate::finish::channel::Channel;
-use crate::finish::relief;
 use crate::raster::quantise::{unorm8, unorm16};
 use crate::raster::srgb::encode_u8;
 
@@ -45,12 +44,24 @@ pub fn base_color(surface: &Surface, e: &Evaluation) -> Vec<u8> {
     })
 }
 
+/// Height as R8 between its least and greatest value, which come with it, in mm: to move the surface by.
+pub fn moved(surface: &Surface, e: &Evaluation) -> (Vec<u8>, [f32; 2]) {
+    let height = &e.channels["height"];
+    let (low, high) = height.iter().fold((f32::MAX, f32::MIN), |(l, h), v| (l.min(*v), h.max(*v)));
+    let (low, high) = if low < high { (low, high) } else { (low.min(0.0), low.min(0.0) + 1.0) };
+    (scatter(surface, [0], |i| [unorm8((height[i] - low) / (high - low))]), [low, high])
+}
+
 /// A channel as it is looked at by itself: colours as sRGB RGBA8, numbers as R8 between those that it shows as black and white.
 pub fn alone(surface: &Surface, channel: &Channel, plane: &[f32]) -> Vec<u8> {
     let n = surface.atlas.len();
     if channel.bare.len() == 3 {
         return scatter(surface, [0, 0, 0, 255], |i| {
-            let [r, g, b] = [0, 1, 2].map(|c| encode_u8(plane[c * n + i]));
+            let [r, g, b] = [0, 1, 2].map(|c| {
+                let v = plane[c * n + i];
+                // Directions are shown as pictures of normals hold them.
+                if channel.seen.0 < 0.0 { unorm8(v * 0.5 + 0.5) } else { encode_u8(v) }
+            });
             [r, g, b, 255]
         });
     }
@@ -70,7 +81,7 @@ pub fn orm(surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<
 
 /// Tangent-space normals of the relief, RGBA8.
 pub fn normal(surface: &Surface, e: &Evaluation, green: GreenAxis) -> Vec<u8> {
-    let normals = relief::normals(surface, &e.channels["height"]);
+    let normals = e.normals(surface);
     let sign = if green == GreenAxis::Up { 1.0 } else { -1.0 };
     let byte = |v: f32| unorm8(v * 0.5 + 0.5);
     scatter(surface, [128, 128, 255, 255], |i| {

@@ -73,7 +73,8 @@ impl Change {
 /// What can be changed of a channel.
 pub fn changes(channel: &Channel) -> &'static [Change] {
     if channel.bare.len() == 3 {
-        return OF_COLORS;
+        // Directions are no colours.
+        return if channel.seen.0 < 0.0 { &[] } else { OF_COLORS };
     }
     let value = channel.value();
     if value.min == 0.0 && value.max == 1.0 { OF_SHARES } else { OF_NUMBERS }
@@ -164,6 +165,12 @@ pub static ADJUSTMENTS: &[Adjustment] = &[
         channels: || varied(|seed| json!({"kind": "part_value", "settings": {"seed": seed}})),
     },
     Adjustment {
+        kind: "vary_use",
+        label: "Vary by use",
+        help: "For a recipe: wherever it is used it is a little different.",
+        channels: || varied(|seed| json!({"kind": "use", "settings": {"seed": seed}})),
+    },
+    Adjustment {
         kind: "vary_cell",
         label: "Vary by cell",
         help: "Patches as large as a hand that differ a little, each of one tone.",
@@ -180,3 +187,39 @@ pub static ADJUSTMENTS: &[Adjustment] = &[
         channels: || varied(|seed| json!({"kind": "perlin", "settings": {"size": 160, "octaves": 3, "seed": seed}})),
     },
 ];
+
+/// Coats of a weighted palette: each shell, part, use or cell takes one of its colours, some more often than others.
+pub static PALETTES: &[Adjustment] = &[
+    Adjustment {
+        kind: "palette_shell",
+        label: "Palette by shell",
+        help: "Every bolt and every plank takes one colour of a palette, some more often than others.",
+        channels: || palette(json!({"kind": "shell", "settings": {"seed": 1}})),
+    },
+    Adjustment {
+        kind: "palette_part",
+        label: "Palette by part",
+        help: "Every part of the piece takes one colour of a palette.",
+        channels: || palette(json!({"kind": "part_value", "settings": {"seed": 1}})),
+    },
+    Adjustment {
+        kind: "palette_use",
+        label: "Palette by use",
+        help: "For a recipe: wherever it is used it takes one colour of a palette.",
+        channels: || palette(json!({"kind": "use", "settings": {"seed": 1}})),
+    },
+    Adjustment {
+        kind: "palette_cell",
+        label: "Palette by cell",
+        help: "Patches as large as a hand, each of one colour of a palette.",
+        channels: || {
+            palette(json!({"kind": "worley", "settings": {"output": "cell", "size": 60, "warp": 12, "warp_size": 40}}))
+        },
+    },
+];
+
+fn palette(along: Value) -> Value {
+    let colors = [("#2b585e", 0.9), ("#c8b48a", 0.6), ("#7d3a24", 0.4), ("#3d5a46", 0.3), ("#b9bab2", 0.2)];
+    let stops: Vec<Value> = colors.iter().map(|(color, weight)| json!({"at": weight, "value": color})).collect();
+    json!({"base_color": {"on": true, "settings": {"color": {"along": along, "stops": stops, "between": "palette"}}}})
+}

@@ -5,6 +5,7 @@
 pub mod adjust;
 pub mod blend;
 pub mod channel;
+pub mod knob;
 pub mod ramp;
 pub mod relief;
 pub mod starter;

@@ -1,5 +1,7 @@
 //! Ramps: numbers and colours read along a mask.
 //!
+//! A palette is a stepped ramp whose stops say how often they are wanted instead of where they lie.
+//!
 //! Colours are mixed in linear light. Smooth ramps are monotone cubics (Fritsch & Carlson 1980): between two stops they never leave what lies between their values.
 
 use crate::setting::{Between, RampDrive, Value, parse_hex};
@@ -18,14 +20,15 @@ pub struct Ramp {
 impl Ramp {
     /// Of a document's ramp with at least one stop, in the order of their places.
     pub fn new(drive: &RampDrive) -> Ramp {
-        let at: Vec<f32> = drive.stops.iter().map(|s| s.at as f32).collect();
+        let places: Vec<f32> = drive.stops.iter().map(|s| s.at as f32).collect();
+        let at = if drive.between == Between::Palette { shares(&places) } else { places };
         let parts: Vec<Vec<f32>> = drive.stops.iter().map(|s| components(&s.value)).collect();
         let count = parts.first().map_or(0, Vec::len);
         let values: Vec<Vec<f32>> =
             (0..count).map(|c| parts.iter().map(|p| p.get(c).copied().unwrap_or(0.0)).collect()).collect();
         let slopes = match drive.between {
             Between::Smooth => values.iter().map(|v| slopes(&at, v)).collect(),
-            Between::Linear | Between::Stepped => vec![],
+            Between::Linear | Between::Stepped | Between::Palette => vec![],
         };
         Ramp { at, values, slopes, between: drive.between, repeat: drive.repeat.max(1) as f32 }
     }
@@ -44,6 +47,11 @@ impl Ramp {
     /// The greatest value of any stop; no ramp goes beyond.
     pub fn highest(&self) -> f32 {
         self.values.iter().flatten().copied().fold(f32::MIN, f32::max)
+    }
+
+    /// The components at its far end.
+    pub fn last(&self) -> Vec<f32> {
+        self.values.iter().filter_map(|v| v.last().copied()).collect()
     }
 
     /// Reads its components at places 0…1. Slices of one length, one for each component.
@@ -74,7 +82,7 @@ impl Ramp {
         let h = self.at[i + 1] - self.at[i];
         let u = if h > 0.0 { (t - self.at[i]) / h } else { 0.0 };
         match self.between {
-            Between::Stepped => v[i],
+            Between::Stepped | Between::Palette => v[i],
             Between::Linear => v[i] + (v[i + 1] - v[i]) * u,
             Between::Smooth => {
                 let (s, rise) = (&self.slopes[component], v[i + 1] - v[i]);
@@ -83,6 +91,19 @@ impl Ramp {
             }
         }
     }
+}
+
+/// Where each of a palette's values begins, so that of even numbers 0…1 each gets as many as its weight says.
+fn shares(weights: &[f32]) -> Vec<f32> {
+    let total: f32 = weights.iter().sum();
+    let even = 1.0 / weights.len().max(1) as f32;
+    let mut begun = 0.0;
+    let share = |w: &f32| {
+        let at = begun;
+        begun += if total > 0.0 { w / total } else { even };
+        at
+    };
+    weights.iter().map(share).collect()
 }
 
 fn components(value: &Value) -> Vec<f32> {
@@ -120,7 +141,7 @@ mod tests {
 
     fn ramp(stops: &[(f64, f64)], between: Between, repeat: u32) -> Ramp {
         let along = MaskSource { kind: "even".into(), settings: Default::default() };
-        let stops = stops.iter().map(|(at, v)| Stop { at: *at, value: Value::Number(*v) }).collect();
+        let stops = stops.iter().map(|(at, v)| Stop { at: *at, value: Value::Number(*v), by: None }).collect();
         Ramp::new(&RampDrive { along, stops, between, repeat })
     }
 

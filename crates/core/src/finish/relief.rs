@@ -12,6 +12,18 @@ use crate::bake::Surface;
 use crate::bake::atlas::{NONE, metric};
 use crate::bake::frame::{combine, frame};
 
+/// Lays fine normals over others by reoriented normal mapping: components one after the other, one value per covered texel.
+pub fn lay_over(normals: &mut [[f32; 3]], fine: &[f32]) {
+    let n = normals.len();
+    let over = |(i, normal): (usize, &mut [f32; 3])| {
+        let fine = [fine[i], fine[n + i], fine[2 * n + i]];
+        if fine != [0.0, 0.0, 1.0] {
+            *normal = combine(*normal, fine);
+        }
+    };
+    normals.par_iter_mut().enumerate().with_min_len(1024).for_each(over);
+}
+
 /// Tangent-space normals, one per covered texel, unit length, x along the tangent, y up the texture.
 /// `height` is in mm, one value per covered texel.
 pub fn normals(surface: &Surface, height: &[f32]) -> Vec<[f32; 3]> {

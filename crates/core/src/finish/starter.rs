@@ -7,6 +7,9 @@
 use serde_json::{Value, json};
 
 use super::Finish;
+use super::knob::Part::{Inner, Stop, Value as Whole};
+use super::knob::Reach::{AsItIs, FromTo, Times};
+use super::knob::{self, ALL, FinishDial, Knob, RELIEF, SIZE, color, knob};
 
 /// A ready finish.
 pub struct Starter {
@@ -17,9 +20,18 @@ pub struct Starter {
     /// One sentence of help.
     pub help: &'static str,
     channels: fn() -> Value,
+    /// Its dials.
+    dials: &'static [Knob],
 }
 
 impl Starter {
+    /// Its channels with its dials at work, and these. As they stand the finish looks as without them.
+    pub fn with_dials(&self) -> (Finish, Vec<FinishDial>) {
+        let mut finish = self.finish();
+        let dials = knob::put(&mut finish, self.dials);
+        (finish, dials)
+    }
+
     /// Its channels.
     pub fn finish(&self) -> Finish {
         let written = json!({"channels": (self.channels)()});
@@ -60,6 +72,16 @@ pub static STARTERS: &[Starter] = &[
                 "height": even(json!(0.0))
             })
         },
+        dials: &[
+            color("Lighter tone", &[("base_color", Stop(1), AsItIs)]),
+            knob("Grain", "%", SIZE, &[("roughness", Inner("size"), Times)]),
+            knob(
+                "Dullness",
+                "",
+                (0.0, 1.0, 0.5),
+                &[("roughness", Stop(0), FromTo(0.1, 0.42)), ("roughness", Stop(1), FromTo(0.22, 0.7))],
+            ),
+        ],
     },
     Starter {
         kind: "cast_iron",
@@ -73,6 +95,11 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("perlin", json!({"size": 2.4, "octaves": 3, "gain": 0.6}), json!(-0.16), json!(0.1))
             })
         },
+        dials: &[
+            knob("Pits", "%", SIZE, &[("height", Inner("size"), Times)]),
+            RELIEF,
+            color("Lighter tone", &[("base_color", Stop(1), AsItIs)]),
+        ],
     },
     Starter {
         kind: "galvanised",
@@ -87,22 +114,31 @@ pub static STARTERS: &[Starter] = &[
                 "height": even(json!(0.0))
             })
         },
+        dials: &[
+            knob("Crystals", "%", SIZE, &[("base_color", Inner("size"), Times), ("roughness", Inner("size"), Times)]),
+            color("Darkest", &[("base_color", Stop(0), AsItIs)]),
+        ],
     },
     Starter {
         kind: "brushed_brass",
         label: "Brushed brass",
         help: "Brass turned on a lathe: fine lines around the upright axis.",
         channels: || {
-            let lines = json!({"placement": "cylindrical", "size": 160, "length": 1.2});
+            let lines = json!({"placement": "cylindrical", "size": 80, "length": 1.2});
             json!({
                 "base_color": from_to("brushed", lines.clone(), json!("#dcc287"), json!("#f0dca6")),
                 "metallic": even(json!(1.0)),
                 "roughness": from_to("brushed", lines, json!(0.2), json!(0.42)),
                 "height": even(json!(0.0)),
                 "anisotropy": even(json!(0.75)),
-                "anisotropy_rotation": even(json!(90))
+                "anisotropy_rotation": from_to("grain", json!({"runs": "across"}), json!(-180), json!(180))
             })
         },
+        dials: &[
+            knob("Lines", "%", SIZE, &[("base_color", Inner("size"), Times), ("roughness", Inner("size"), Times)]),
+            knob("Stretch", "%", (0.0, 100.0, 75.0), &[("anisotropy", Whole, FromTo(0.0, 1.0))]),
+            color("Lighter tone", &[("base_color", Stop(1), AsItIs)]),
+        ],
     },
     Starter {
         kind: "copper_patina",
@@ -121,6 +157,22 @@ pub static STARTERS: &[Starter] = &[
                 "height": at([json!(0.0), json!(0.0), json!(0.05), json!(0.12)])
             })
         },
+        dials: &[
+            knob(
+                "Patches",
+                "%",
+                SIZE,
+                &[
+                    ("base_color", Inner("size"), Times),
+                    ("metallic", Inner("size"), Times),
+                    ("roughness", Inner("size"), Times),
+                    ("height", Inner("size"), Times),
+                ],
+            ),
+            color("Patina", &[("base_color", Stop(3), AsItIs)]),
+            color("Browned", &[("base_color", Stop(1), AsItIs)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "dock_paint",
@@ -134,6 +186,11 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("brushed", json!({"turn_z": 90}), json!(0.16), json!(0.24))
             })
         },
+        dials: &[
+            color("Paint", &[("base_color", Stop(1), AsItIs)]),
+            color("Patches", &[("base_color", Stop(0), AsItIs)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "signal_enamel",
@@ -149,6 +206,11 @@ pub static STARTERS: &[Starter] = &[
                 "clearcoat_roughness": even(json!(0.04))
             })
         },
+        dials: &[
+            color("Enamel", &[("base_color", Whole, AsItIs)]),
+            knob("Glaze", "%", ALL, &[("clearcoat", Whole, FromTo(0.0, 1.0))]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "limewash",
@@ -163,6 +225,12 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("perlin", json!({"size": 4, "octaves": 4}), json!(0.05), json!(0.22))
             })
         },
+        dials: &[
+            color("Thin wash", &[("base_color", Stop(0), AsItIs)]),
+            color("Thick wash", &[("base_color", Stop(2), AsItIs)]),
+            knob("Clouds", "%", SIZE, &[("base_color", Inner("size"), Times)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "tarred_timber",
@@ -177,6 +245,11 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("rings", json!({}), json!(0.25), json!(-0.1))
             })
         },
+        dials: &[
+            knob("Growth rings", "%", SIZE, &[("base_color", Inner("size"), Times), ("height", Inner("size"), Times)]),
+            color("Bare timber", &[("base_color", Stop(0), AsItIs)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "shutter_planks",
@@ -197,6 +270,11 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("planks", rows, json!(-1.2), json!(0.0))
             })
         },
+        dials: &[
+            color("Dark planks", &[("base_color", Stop(0), AsItIs)]),
+            color("Pale planks", &[("base_color", Stop(2), AsItIs)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "tool_leather",
@@ -212,6 +290,7 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("worley", grain, json!(-0.14), json!(0.08))
             })
         },
+        dials: &[color("Leather", &[("base_color", Stop(1), AsItIs)]), RELIEF],
     },
     Starter {
         kind: "bench_cloth",
@@ -229,6 +308,22 @@ pub static STARTERS: &[Starter] = &[
                 "sheen_roughness": even(json!(0.45))
             })
         },
+        dials: &[
+            knob(
+                "Yarns",
+                "%",
+                SIZE,
+                &[
+                    ("base_color", Inner("size"), Times),
+                    ("height", Inner("size"), Times),
+                    ("sheen_color", Inner("size"), Times),
+                ],
+            ),
+            color("Warp", &[("base_color", Stop(2), AsItIs)]),
+            color("Weft", &[("base_color", Stop(0), AsItIs)]),
+            color("Pile", &[("sheen_color", Stop(1), AsItIs)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "oilskin",
@@ -242,6 +337,11 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("weave", json!({"size": 1.6, "placement": "triplanar"}), json!(0.0), json!(0.07))
             })
         },
+        dials: &[
+            color("Oilskin", &[("base_color", Stop(1), AsItIs)]),
+            color("Darker folds", &[("base_color", Stop(0), AsItIs)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "porcelain",
@@ -259,6 +359,11 @@ pub static STARTERS: &[Starter] = &[
                 "clearcoat_roughness": even(json!(0.03))
             })
         },
+        dials: &[
+            color("Glaze", &[("base_color", Stop(0), AsItIs)]),
+            color("Speck", &[("base_color", Stop(1), AsItIs)]),
+            knob("Speckling", "", (0.0, 1.0, 0.2), &[("base_color", Inner("density"), FromTo(0.0, 1.0))]),
+        ],
     },
     Starter {
         kind: "lamp_glass",
@@ -272,9 +377,16 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("perlin", json!({"size": 1.2, "octaves": 2}), json!(-0.02), json!(0.02)),
                 "ior": even(json!(1.52)),
                 "transmission": even(json!(0.9)),
-                "thickness": even(json!(4))
+                "thickness": even(json!(4)),
+                "attenuation_color": even(json!("#cfe3d6")),
+                "attenuation_distance": even(json!(8))
             })
         },
+        dials: &[
+            color("Glass", &[("base_color", Whole, AsItIs)]),
+            knob("Clearness", "%", (0.0, 100.0, 90.0), &[("transmission", Whole, FromTo(0.0, 1.0))]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "rime",
@@ -296,6 +408,21 @@ pub static STARTERS: &[Starter] = &[
                 "thickness": even(json!(3))
             })
         },
+        dials: &[
+            knob(
+                "Needles",
+                "%",
+                SIZE,
+                &[
+                    ("base_color", Inner("size"), Times),
+                    ("roughness", Inner("size"), Times),
+                    ("height", Inner("size"), Times),
+                    ("transmission", Inner("size"), Times),
+                ],
+            ),
+            RELIEF,
+            color("Slush", &[("base_color", Stop(0), AsItIs)]),
+        ],
     },
     Starter {
         kind: "brazier_coals",
@@ -314,6 +441,21 @@ pub static STARTERS: &[Starter] = &[
                 "emissive_strength": from_to("perlin", json!({"size": 60, "octaves": 3}), json!(0.3), json!(2.4))
             })
         },
+        dials: &[
+            knob(
+                "Lumps",
+                "%",
+                SIZE,
+                &[
+                    ("base_color", Inner("size"), Times),
+                    ("height", Inner("size"), Times),
+                    ("emissive", Inner("size"), Times),
+                ],
+            ),
+            knob("Glow", "", (0.01, 10.0, 2.4), &[("emissive_strength", Stop(1), FromTo(0.01, 10.0))]),
+            color("Hottest", &[("emissive", Stop(0), AsItIs)]),
+            RELIEF,
+        ],
     },
     Starter {
         kind: "old_coats",
@@ -329,6 +471,11 @@ pub static STARTERS: &[Starter] = &[
                 "height": from_to("own", json!({}), json!(-0.3), json!(0.5))
             })
         },
+        dials: &[
+            color("Top coat", &[("base_color", Stop(6), AsItIs)]),
+            color("First coat", &[("base_color", Stop(0), AsItIs)]),
+            RELIEF,
+        ],
     },
 ];
 

@@ -320,6 +320,7 @@ fn dressed(piece: &Piece, maps: &[&'static str], pictures: &[Vec<Vec<u8>>], high
         pictures,
         see_through: highest.contains_key("opacity"),
         body: highest.contains_key("thickness"),
+        tint: highest.tint.map(|t| (t.color, t.distance)),
     };
     glb(piece, Some(&dressing))
 }

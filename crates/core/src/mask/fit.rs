@@ -3,7 +3,7 @@
 use super::{Join, Step, StepKind};
 use crate::finish::Finish;
 use crate::pattern::placement::USUAL;
-use crate::setting::{Param, ParamSpec, ParamType, Settings, Value};
+use crate::setting::{DialDrive, Param, ParamSpec, ParamType, Settings, Value};
 
 /// A step of a kind as it first comes in: it takes the mask's place.
 pub fn fresh(kind: &str) -> Step {
@@ -41,7 +41,13 @@ fn fit(kind: &str, settings: &mut Settings, diagonal: f32) {
         let given = match settings.get(spec.key) {
             Some(Param::Const(v)) => v,
             None => &spec.default,
-            // What is driven stays driven.
+            // What a dial drives stays driven, over lengths that suit.
+            Some(Param::Dial(drive)) => {
+                let fit = |end: f64| (end * ratio).clamp(spec.min, spec.max);
+                let drive = DialDrive { low: drive.low.map(fit), high: drive.high.map(fit), ..drive.clone() };
+                settings.insert(spec.key.into(), Param::Dial(drive));
+                continue;
+            }
             Some(_) => continue,
         };
         let number = match given {

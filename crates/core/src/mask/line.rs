@@ -10,7 +10,7 @@ use std::sync::Arc;
 use super::graded::{Amount, COARSE, Driver, FINE, Graded, MIDDLE, blend};
 use super::join::Join;
 use super::shaper::{BorderShape, Reshape, Shape, Shaper, Work};
-use super::source::Origin;
+use super::source::{Origin, even};
 use super::{MaskLine, StepKind, amount_spec};
 use crate::bake::reading::Run;
 use crate::bake::{MeasurementKey, Surface, reading};
@@ -73,6 +73,10 @@ pub trait Around {
     /// The layer's own mask, for the values of its finish: its index in the plan, and the hash of its mask.
     fn own(&mut self) -> Option<(usize, blake3::Hash)> {
         None
+    }
+    /// The name of the use that the layer belongs to, all that hold it included; empty outside of recipes.
+    fn within(&mut self) -> String {
+        String::new()
     }
     /// The hash of a channel of what lies below.
     fn below(&mut self, channel: &'static Channel) -> blake3::Hash;
@@ -286,6 +290,24 @@ impl Bringing<'_> {
         field
     }
 
+    /// The colours of a picture, red, green and blue; none when the picture is gone. `own` is told everything that it depends on.
+    pub fn colors(&mut self, source: &MaskSource, own: &mut blake3::Hasher) -> Option<[Field; 3]> {
+        let kind = StepKind::find(&source.kind)?;
+        let StepKind::Source(s) = kind else { return None };
+        let Origin::Colors(name) = s.origin else { return None };
+        let settings = resolve(&kind.specs(), &source.settings, self.dials);
+        hash_step(&source.kind, &settings, own);
+        let (hash, picture) = self.around.picture(&name(&settings))?;
+        own.update(hash.as_bytes());
+        let all = PictureField::colors(&picture, &settings);
+        let mut component = 0u8;
+        Some(all.map(|field| {
+            component += 1;
+            let hash = own.clone().update(&[component]).finalize().to_hex().to_string();
+            Field::Pattern(pattern::Placed::of(Box::new(field), &settings), hash)
+        }))
+    }
+
     /// What a source brings in. `own` is told everything that it depends on.
     fn field(
         &mut self,
@@ -334,6 +356,16 @@ impl Bringing<'_> {
                     }
                     None => Field::Nothing,
                 },
+                // Colours are no mask: they come in by `colors`.
+                Origin::Colors(_) => Field::Nothing,
+                Origin::Use(seed) => {
+                    let name = self.around.within();
+                    own.update(name.as_bytes());
+                    let number =
+                        u32::from_le_bytes(*blake3::hash(name.as_bytes()).as_bytes().first_chunk().unwrap_or(&[0; 4]));
+                    let value = reading::random(number, seed(settings));
+                    Field::Source(even::FILL, resolve(&even::specs(), &even::settings(value), self.dials))
+                }
                 Origin::Follow(name) => match self.around.follow(&name(settings)) {
                     Some((index, mask)) => {
                         own.update(mask.as_bytes());

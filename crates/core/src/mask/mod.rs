@@ -70,6 +70,18 @@ pub(crate) fn sources<'a>(params: impl Iterator<Item = &'a Param>) -> impl Itera
 /// Calls `change` with a param and with those of the mask that drives it.
 pub(crate) fn change_deep(spec: &ParamSpec, param: &mut Param, change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
     change(spec, param);
+    if let Param::Ramp(drive) = param {
+        for stop in drive.stops.iter_mut().filter(|s| s.by.is_some()) {
+            let Some(by) = stop.by.take() else { continue };
+            let mut driven = Param::Dial(by);
+            change(spec, &mut driven);
+            match driven {
+                Param::Dial(by) => stop.by = Some(by),
+                Param::Const(value) => stop.value = value,
+                _ => {}
+            }
+        }
+    }
     let Some(source) = param.source_mut() else { return };
     for inner in StepKind::find(&source.kind).map(StepKind::specs).unwrap_or_default() {
         if let Some(p) = source.settings.get_mut(inner.key) {
@@ -119,7 +131,12 @@ impl StepKind {
 
     /// Whether only the values of a finish know it.
     pub fn is_of_finish(self) -> bool {
-        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Own))
+        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Own | source::Origin::Colors(_)))
+    }
+
+    /// Whether it brings in colours rather than numbers.
+    pub fn is_of_colors(self) -> bool {
+        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Colors(_)))
     }
 
     /// What the artist reads.

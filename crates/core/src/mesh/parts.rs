@@ -252,8 +252,8 @@ impl Piece {
         for used in intake.pictures.iter().filter(|p| p.purpose == "mask") {
             if let Some(picture) = self.decode(used, bytes) {
                 look.update(b"mask").update(used.file.as_bytes()).update(used.hash.as_bytes());
-                self.pictures
-                    .insert(used.file.clone(), (used.hash.clone(), Arc::new(MaskPicture::new(picture.quadruples()))));
+                let numbers = MaskPicture::new(picture.quadruples(), picture.is_linear());
+                self.pictures.insert(used.file.clone(), (used.hash.clone(), Arc::new(numbers)));
             }
         }
         for purpose in purposes.into_iter().filter(|p| !matches!(*p, "" | "mask")) {

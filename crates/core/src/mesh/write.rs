@@ -17,6 +17,8 @@ pub struct Dressing<'a> {
     pub see_through: bool,
     /// Whether the map of transmission holds the thickness of a body.
     pub body: bool,
+    /// What that does to light: its linear colour after a distance in mm.
+    pub tint: Option<([f32; 3], f32)>,
 }
 
 #[derive(Default)]
@@ -151,7 +153,11 @@ fn add_map(material: &mut Value, map: &str, texture: &Value, factor: f32, dressi
         }
         "transmission" => {
             if dressing.body {
-                let value = json!({"thicknessFactor": factor * 0.001, "thicknessTexture": texture});
+                let mut value = json!({"thicknessFactor": factor * 0.001, "thicknessTexture": texture});
+                if let Some((color, distance)) = dressing.tint {
+                    value["attenuationColor"] = json!(color);
+                    value["attenuationDistance"] = json!(distance * 0.001);
+                }
                 extend("KHR_materials_volume", value);
             }
             let value = json!({"transmissionFactor": 1.0, "transmissionTexture": texture});

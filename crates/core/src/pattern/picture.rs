@@ -12,12 +12,15 @@ use crate::raster::picture::Grid;
 use crate::raster::pyramid::{Levels, MaskPicture};
 use crate::setting::{ParamSpec, Resolved};
 
+/// The key of the setting that says which number of a picture is taken.
+pub const CHANNEL: &str = "channel";
+
 /// The settings of a picture on a plane but for those of its placement.
 pub fn specs() -> Vec<ParamSpec> {
     vec![
         ParamSpec::picture("picture", "Picture", "Which of the pictures that were brought in for masks."),
         ParamSpec::choice(
-            "channel",
+            CHANNEL,
             "Taken from",
             &[("grey", "grey"), ("red", "red"), ("green", "green"), ("blue", "blue"), ("alpha", "alpha")],
             "Which number of it is taken.",
@@ -58,9 +61,18 @@ enum Repeat {
 impl PictureField {
     /// Of a picture, by settings of [`specs`].
     pub fn new(picture: &MaskPicture, s: &Resolved) -> Self {
+        Self::of(picture, picture.levels(s.text(CHANNEL)), s)
+    }
+
+    /// Red, green and blue of a picture's colours, linear, by the same settings.
+    pub fn colors(picture: &MaskPicture, s: &Resolved) -> [Self; 3] {
+        [0, 1, 2].map(|c| Self::of(picture, picture.linear(c), s))
+    }
+
+    fn of(picture: &MaskPicture, levels: Arc<Levels>, s: &Resolved) -> Self {
         let width = s.number("size").max(1e-3);
         Self {
-            levels: picture.levels(s.text("channel")),
+            levels,
             width,
             height: width * picture.aspect(),
             repeat: match s.text("repeat") {

@@ -99,6 +99,11 @@ impl Picture {
         color.bytes_per_pixel() == color.channel_count()
     }
 
+    /// Whether its colours are linear: those of floating-point files are.
+    pub fn is_linear(&self) -> bool {
+        matches!(self.0.color(), image::ColorType::Rgb32F | image::ColorType::Rgba32F)
+    }
+
     fn grid<T>(&self, values: Vec<T>) -> Grid<T> {
         Grid { width: self.0.width(), height: self.0.height(), values }
     }
@@ -124,6 +129,13 @@ impl Picture {
     /// Four numbers per texel, red, green, blue and alpha, as they are stored.
     pub fn quadruples(&self) -> Grid<[f32; 4]> {
         self.grid(self.0.to_rgba32f().pixels().map(|p| p.0.map(|v| if v.is_finite() { v } else { 0.0 })).collect())
+    }
+
+    /// The picture drawn down to at most `side` texels along each side, as sRGB bytes.
+    pub fn preview(&self, side: u32) -> Grid<[u8; 3]> {
+        let small =
+            if self.0.width().max(self.0.height()) > side { self.0.thumbnail(side, side) } else { self.0.clone() };
+        Picture(small).bytes()
     }
 
     /// sRGB bytes per texel.

@@ -3,12 +3,16 @@
 use std::sync::{Arc, OnceLock};
 
 use super::picture::Grid;
+use super::srgb::decode;
 
 /// A picture for masks. What is read of it is worked out once per channel, when first asked for.
 #[derive(Debug, Clone, PartialEq)]
 pub struct MaskPicture {
     rgba: Grid<[f32; 4]>,
-    channels: [OnceLock<Arc<Levels>>; 5],
+    /// Whether its numbers are linear, and not sRGB.
+    linear: bool,
+    /// Red, green, blue, alpha and grey as they are stored, and red, green and blue as linear colours.
+    channels: [OnceLock<Arc<Levels>>; 8],
 }
 
 /// One number per texel of a picture, and ever coarser versions.
@@ -21,9 +25,9 @@ pub struct Levels {
 }
 
 impl MaskPicture {
-    /// Of a picture's numbers: red, green, blue, alpha.
-    pub fn new(rgba: Grid<[f32; 4]>) -> Self {
-        Self { rgba, channels: Default::default() }
+    /// Of a picture's numbers: red, green, blue, alpha; and whether they are linear.
+    pub fn new(rgba: Grid<[f32; 4]>, linear: bool) -> Self {
+        Self { rgba, linear, channels: Default::default() }
     }
 
     /// Height over width.
@@ -35,6 +39,16 @@ impl MaskPicture {
     pub fn levels(&self, channel: &str) -> Arc<Levels> {
         let at = ["red", "green", "blue", "alpha"].iter().position(|c| *c == channel).unwrap_or(4);
         let number = |t: &[f32; 4]| if at < 4 { t[at] } else { 0.2126 * t[0] + 0.7152 * t[1] + 0.0722 * t[2] };
+        self.made(at, number)
+    }
+
+    /// Red, green or blue of its colours, linear, clamped to 0…1.
+    pub fn linear(&self, component: usize) -> Arc<Levels> {
+        let linear = self.linear;
+        self.made(5 + component, |t| if linear { t[component] } else { decode(t[component].clamp(0.0, 1.0)) })
+    }
+
+    fn made(&self, at: usize, number: impl Fn(&[f32; 4]) -> f32) -> Arc<Levels> {
         let make = || {
             let values: Vec<f32> = self.rgba.values.iter().map(|t| number(t).clamp(0.0, 1.0)).collect();
             let mean = values.iter().map(|v| f64::from(*v)).sum::<f64>() / values.len().max(1) as f64;

@@ -49,7 +49,7 @@ impl Recipe {
             return Err(EditError::FollowsOutside { layer, name });
         }
         let wanted = dials_of(&layers);
-        let settled = |d: &Dial| Dial { default: d.value.clone(), ..d.clone() };
+        let settled = |d: &Dial| Dial { default: d.value.clone(), of: None, ..d.clone() };
         let dials = document.dials.iter().filter(|d| wanted.contains(&d.id)).map(settled).collect();
         let recipe = Recipe { format: FORMAT.into(), name: name.into(), note: String::new(), layers, dials };
         recipe.check()?;

@@ -6,7 +6,6 @@ use super::Shot;
 use crate::bake::Surface;
 use crate::bake::frame::frame;
 use crate::evaluate::Evaluation;
-use crate::finish::relief;
 use crate::raster::srgb::encode_u8;
 
 const LIGHTS: [([f32; 3], [f32; 3]); 3] = [
@@ -17,7 +16,7 @@ const LIGHTS: [([f32; 3], [f32; 3]); 3] = [
 
 /// The dressed piece as sRGB RGBA8, transparent around it. `occlusion` darkens the sky in hollows.
 pub fn picture(shot: &Shot, surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<u8> {
-    let normals = relief::normals(surface, &e.channels["height"]);
+    let normals = e.normals(surface);
     let sample = |i: u32| {
         let i = i as usize;
         let c = tone(shade(shot, surface, e, &normals, occlusion, i));

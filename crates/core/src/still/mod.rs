@@ -1,9 +1,21 @@
 //! The software renderer: small pictures of a piece, and of masks on it.
 //!
 //! A [`Shot`] looks at the piece once and remembers, per sample, which covered texel lies there; every picture of another
-//! document or mask from the same place is then a mere gathering. [`lit`] shades.
+//! document or mask from the same place is then a mere gathering. [`lit`] shades it quickly.
+//!
+//! [`trace`] follows light from spot to spot, under the set-ups of [`light`] that the view has too: for stills, turntables, and pictures of finishes.
 
+pub mod develop;
+mod fibres;
+pub mod ggx;
+pub mod ground;
+pub mod light;
 pub mod lit;
+pub mod lobes;
+pub mod material;
+pub mod shoot;
+pub mod sky;
+pub mod trace;
 
 use glam::Vec3;
 use rayon::prelude::*;

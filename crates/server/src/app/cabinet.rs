@@ -92,7 +92,7 @@ impl App {
     /// [`AppError`]
     pub fn lay_recipe(&self, project: i64, lay: &LayRecipe) -> Result<ProjectView, AppError> {
         let layer = self.db.recipe(lay.recipe)?.to_use();
-        let edits = vec![Edit::AddLayer { inside: None, index: usize::MAX, layer }];
+        let edits = vec![Edit::AddLayer { inside: None, index: usize::MAX, layer, dials: vec![] }];
         self.edit(project, &EditRequest { revision: lay.revision, edits })
     }
 

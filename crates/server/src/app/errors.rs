@@ -5,6 +5,7 @@ use dustcoat_core::evaluate::EvaluateError;
 use dustcoat_core::handoff::HandoffError;
 use dustcoat_core::mesh::MeshError;
 use dustcoat_core::recipe::package::PackageError;
+use dustcoat_core::still::shoot::StillError;
 use dustcoat_core::task::Cancelled;
 
 use crate::db::DbError;
@@ -33,6 +34,9 @@ pub enum AppError {
     /// With a hand-off.
     #[error(transparent)]
     Handoff(#[from] HandoffError),
+    /// With a still.
+    #[error(transparent)]
+    Still(#[from] StillError),
     /// Stopped.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),

@@ -20,8 +20,10 @@ use dustcoat_demo::finishes;
 
 use super::readings::{find_reading, key_of};
 use super::{App, AppError, lock};
-use crate::db::ProjectRow;
-use crate::views::{ChannelView, EvaluateRequest, EvaluationView, PackedView, PreviewRequest, ProbeRequest, Tile};
+use crate::db::{DbError, ProjectRow};
+use crate::views::{
+    ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest, Tile, TintView,
+};
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [92, 74];
@@ -50,9 +52,10 @@ impl App {
             old.cancel();
         }
         let row = self.db.project(project)?;
-        let document = match request.snapshot {
-            Some(id) => self.snapshot_on(&row, id)?,
-            None => super::projects::try_edits(&row.document, &request.edits)?,
+        let document = match (request.snapshot, &request.variant) {
+            (Some(id), _) => self.snapshot_on(&row, id)?,
+            (None, Some(name)) => document::apply(&row.document, &Edit::TakeVariant { name: name.clone() })?,
+            (None, None) => super::projects::try_edits(&row.document, &request.edits)?,
         };
         let surface = self.surface_of(&document, document.draft_size)?;
         let (provisional, improving) = if request.provisional {
@@ -89,7 +92,7 @@ impl App {
         self.held(hash).or_else(|| self.coarse.get(hash))
     }
 
-    fn context<'a>(
+    pub(super) fn context<'a>(
         &'a self,
         surface: &'a Surface,
         readings: evaluate::Readings<'a>,
@@ -146,16 +149,25 @@ impl App {
             let shell = |i: usize| (piece.shell_of[atlas.triangle[i] as usize] % 255) as u8;
             self.pixels_of(&format!("shells/{}", surface.key()), || texture::scatter(surface, [255], |i| [shell(i)]))
         });
+        let moved = request.moved.then(|| {
+            // The range goes with the pixels; it is found anew where these are held.
+            let (bytes, range) = texture::moved(surface, e);
+            MovedView { pixels: self.pixels_of(&format!("moved/{}", k["height"]), || bytes), range }
+        });
         Ok(EvaluationView {
+            moved,
             size: surface.atlas.size,
             sheets: surface.atlas.sheets,
             base_color: self
                 .pixels_of(&format!("base/{}/{}", k["base_color"], of("opacity")), || texture::base_color(surface, e)),
             orm: self.pixels_of(&orm_key, || texture::orm(surface, e, values)),
-            normal: self.pixels_of(&format!("normal/{}", k["height"]), || texture::normal(surface, e, GreenAxis::Up)),
+            normal: self.pixels_of(&format!("normal/{}/{}", k["height"], of("normal")), || {
+                texture::normal(surface, e, GreenAxis::Up)
+            }),
             see_through: e.channels.contains_key("opacity"),
             channels: e.highest.keys().copied().collect(),
             more: more.collect(),
+            tint: e.highest.tint.map(|t| TintView { color: t.color, distance: t.distance }),
             channel,
             mask: None,
             reading: None,
@@ -270,7 +282,21 @@ impl App {
         let starter = finish::starter::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?;
         let address = self.pixels_of(&format!("finish/{kind}"), || {
             let [w, h] = FINISH;
-            png::rgba8(&finishes::picture(&starter.finish(), w, h), w, h)
+            png::rgba8(&finishes::picture(&starter.finish(), w, h, 24), w, h)
+        });
+        Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
+    }
+
+    /// A recipe of the cabinet on the swatch ball, as a PNG.
+    ///
+    /// # Errors
+    /// [`AppError`] when there is no such recipe.
+    pub fn recipe_picture(&self, id: i64) -> Result<Vec<u8>, AppError> {
+        let recipe = self.db.recipe(id)?;
+        let content = serde_json::to_vec(&recipe).map_err(|e| DbError::Broken(e.to_string()))?;
+        let address = self.pixels_of(&format!("recipe/{}", blake3::hash(&content)), || {
+            let [w, h] = FINISH;
+            png::rgba8(&finishes::recipe(&recipe, w, h, 24), w, h)
         });
         Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
     }

@@ -8,6 +8,7 @@ mod pieces;
 mod projects;
 mod readings;
 mod snapshots;
+mod stills;
 
 use std::collections::{HashMap, HashSet};
 use std::path::Path;

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use dustcoat_core::bake::layout::{self, UvReport};
 use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::document::{self, Document, Edit};
+use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, swap};
@@ -183,6 +184,24 @@ impl App {
         let parts = std::mem::take(&mut matching.looks);
         let report = matching.report(&row.document.intake.mesh.file);
         self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SwapMesh { mesh, parts, report }] })
+    }
+
+    /// A picture that was brought in for a project, as a PNG of at most 1024 texels along each side.
+    ///
+    /// # Errors
+    /// [`AppError`] when the project has no such picture, or it can't be read.
+    pub fn brought_picture(&self, project: i64, hash: &str) -> Result<Vec<u8>, AppError> {
+        let row = self.db.project(project)?;
+        let used = row.document.intake.pictures.iter().find(|p| p.hash == hash).ok_or(DbError::NotFound("picture"))?;
+        let address = format!("brought/{hash}");
+        let bytes = self.db.asset(hash)?;
+        let picture = Picture::decode(&used.file, &bytes)?;
+        let png = self.pixels_of(&address, || {
+            let small = picture.preview(1024);
+            let rgba: Vec<u8> = small.values.iter().flat_map(|[r, g, b]| [*r, *g, *b, 255]).collect();
+            png::rgba8(&rgba, small.width, small.height)
+        });
+        Ok(self.pixels(&png).map(|p| p.to_vec()).unwrap_or_default())
     }
 
     /// Brings in a picture for a project's piece; what it is for is guessed from its name where that is not said.

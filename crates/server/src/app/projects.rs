@@ -65,6 +65,11 @@ impl App {
             measurements: self.measurement_states(row.id, &row.document, &piece)?,
             stand_ins: stand_ins(&piece),
             driven: row.document.dials.iter().map(drives).collect(),
+            dials_of: layers
+                .iter()
+                .map(|l| (l.id.clone(), document::dials_of(&row.document, &l.id)))
+                .filter(|(_, dials)| !dials.is_empty())
+                .collect(),
             standings: document::standings(&row.document),
             colors: layers.iter().map(|l| (l.id.clone(), document::colors(l, &dials))).collect(),
             snapshots: self

@@ -4,6 +4,7 @@ mod bake;
 mod files;
 mod inspect;
 mod serve;
+mod still;
 mod texture;
 mod ticker;
 
@@ -39,6 +40,8 @@ enum Command {
     Export(texture::ExportArgs),
     /// Lays a recipe on a mesh and writes its texture files.
     Apply(texture::ApplyArgs),
+    /// Takes a still of a project, or the pictures of a turntable, with light that is traced.
+    Still(still::StillArgs),
     /// Says what a mesh, project or recipe holds.
     Inspect(inspect::InspectArgs),
 }
@@ -96,6 +99,7 @@ pub fn main() -> ExitCode {
         Command::Bake(args) => bake::bake(&args, cli.json),
         Command::Export(args) => texture::export(&args, cli.json),
         Command::Apply(args) => texture::apply(&args, cli.json),
+        Command::Still(args) => still::still(&args, cli.json),
         Command::Inspect(args) => inspect::inspect(&args, cli.json),
     };
     match done {

@@ -17,7 +17,7 @@ use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::raster::{LARGEST_WHOLE, Plane, is_texture_size};
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe};
 use dustcoat_core::setting::{DialStates, Settings, Value, resolve};
-use dustcoat_core::task::Cancel;
+use dustcoat_core::task::{Cancel, OnProgress};
 use serde_json::json;
 
 use super::ticker::Ticker;
@@ -119,8 +119,9 @@ pub(super) fn report(json: bool, value: serde_json::Value) {
     println!("{:.1} s", value["seconds"].as_f64().unwrap_or_default());
 }
 
-pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
-    let project = read_project(&read(&args.project)?, PackageLimits::default()).map_err(app)?;
+/// A packed project's document with some dials turned, and its piece laid out at a size.
+pub(super) fn opened(path: &PathBuf, dials: &[String], size: u32) -> Result<(Document, Surface), CliError> {
+    let project = read_project(&read(path)?, PackageLimits::default()).map_err(app)?;
     let piece = Arc::new(piece_of(&project)?);
     let finer = match &project.document.intake.finer {
         Some(f) => {
@@ -129,13 +130,18 @@ pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
         }
         None => None,
     };
-    let surface = surface_for(piece, args.common.size)?.with_finer(finer);
+    let surface = surface_for(piece, size)?.with_finer(finer);
     let mut document = project.document;
-    for text in &args.common.settings {
+    for text in dials {
         let (dial, value) = dial_value(text, &document.dials)?;
         let turn = document::Edit::TurnDial { layer: None, dial, value };
         document = document::apply(&document, &turn).map_err(app)?;
     }
+    Ok((document, surface))
+}
+
+pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
+    let (document, surface) = opened(&args.project, &args.common.settings, args.common.size)?;
     write_textures(&document, &surface, &args.common, json)
 }
 
@@ -170,6 +176,24 @@ fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
     Ok((dial.id.clone(), value))
 }
 
+/// Measures what a document needs, and what is asked for besides, by hash.
+pub(super) fn measured(
+    document: &Document,
+    surface: &Surface,
+    besides: Option<MeasurementKey>,
+    tick: OnProgress,
+) -> Result<HashMap<String, Arc<Plane>>, CliError> {
+    let mut held: HashMap<String, Arc<Plane>> = HashMap::new();
+    for k in needs(document, &surface.piece).into_iter().chain(besides) {
+        if let Entry::Vacant(free) = held.entry(k.hash(&surface.piece.hash, surface.atlas.size))
+            && let Some(m) = measurement::find(k.kind)
+        {
+            free.insert(Arc::new(measure(m, surface, &k.settings, &Cancel::default(), tick).map_err(app)?));
+        }
+    }
+    Ok(held)
+}
+
 fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json: bool) -> Result<(), CliError> {
     let clock = Instant::now();
     let layout = Layout { size: args.size, ..Layout::default() };
@@ -180,15 +204,8 @@ fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json
     let reading = reading::find("occlusion").ok_or_else(|| usage("there is no occlusion"))?;
     let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
     let occlusion_key = reading.key(&surface.piece, &project);
-    let mut held: HashMap<String, Arc<Plane>> = HashMap::new();
     let hash = |k: &MeasurementKey| k.hash(&surface.piece.hash, surface.atlas.size);
-    for k in needs(document, &surface.piece).into_iter().chain(occlusion_key.clone()) {
-        if let Entry::Vacant(free) = held.entry(hash(&k))
-            && let Some(m) = measurement::find(k.kind)
-        {
-            free.insert(Arc::new(measure(m, surface, &k.settings, &cancel, &tick).map_err(app)?));
-        }
-    }
+    let held = measured(document, surface, occlusion_key.clone(), &tick)?;
     let measured = occlusion_key.and_then(|k| held.get(&hash(&k)).cloned());
     let none = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
     let occlusion = reading.plane(surface, &none, measured.as_deref());

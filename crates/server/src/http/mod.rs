@@ -7,6 +7,7 @@ mod guard;
 mod pixels;
 mod problem;
 mod projects;
+mod stills;
 
 use std::net::TcpListener;
 use std::sync::Arc;
@@ -59,6 +60,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/edit", web::post().to(projects::edit))
             .route("/projects/{id}/undo", web::post().to(projects::undo))
             .route("/projects/{id}/redo", web::post().to(projects::redo))
+            .route("/projects/{id}/layers/{layer}/copy", web::get().to(projects::copy_layer))
             .route("/projects/{id}/snapshots", web::post().to(projects::keep_snapshot))
             .route("/projects/{id}/snapshots/{snapshot}", web::delete().to(projects::remove_snapshot))
             .route("/projects/{id}/snapshots/{snapshot}/restore", web::post().to(projects::restore_snapshot))
@@ -67,10 +69,15 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/mesh", web::post().to(projects::swap_mesh))
             .route("/projects/{id}/finer", web::post().to(projects::bring_finer))
             .route("/projects/{id}/pictures", web::post().to(projects::bring_picture))
+            .route("/projects/{id}/pictures/{hash}", web::get().to(pixels::brought))
             .route("/projects/{id}/picture", web::get().to(pixels::picture))
             .route("/projects/{id}/mesh/{hash}", web::get().to(pixels::mesh))
             .route("/projects/{id}/evaluate", web::post().to(pixels::evaluate))
             .route("/projects/{id}/preview", web::post().to(pixels::preview))
+            .route("/lights", web::get().to(stills::lights))
+            .route("/lights/{key}/panorama", web::get().to(stills::panorama))
+            .route("/projects/{id}/ground", web::get().to(stills::ground))
+            .route("/projects/{id}/still", web::post().to(stills::take))
             .route("/projects/{id}/probe", web::post().to(pixels::probe))
             .route("/projects/{id}/reading/{kind}/picture", web::get().to(pixels::reading_picture))
             .route("/projects/{id}/measure", web::post().to(pixels::measure))
@@ -86,6 +93,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/lines/{id}", web::delete().to(cabinet::remove_line))
             .route("/lines/{id}/restore", web::post().to(cabinet::restore_line))
             .route("/cabinet/import", web::post().to(cabinet::import))
+            .route("/cabinet/{id}/picture", web::get().to(pixels::recipe_picture))
             .route("/cabinet/{id}/file", web::get().to(cabinet::file))
             .route("/pixels/{address}", web::get().to(pixels::pixels))
             .route("/downloads/{address}/{name}", web::get().to(pixels::download))

@@ -61,7 +61,8 @@ pub async fn pixels(app: Shared, address: Path<String>) -> Result<HttpResponse, 
 
 pub async fn download(app: Shared, path: Path<(String, String)>) -> Result<HttpResponse, Failure> {
     let bytes = app.pixels(&path.0).ok_or(AppError::PixelsGone)?;
-    Ok(attachment(&path.1, "application/zip", bytes.to_vec()))
+    let kind = if path.1.ends_with(".png") { "image/png" } else { "application/zip" };
+    Ok(attachment(&path.1, kind, bytes.to_vec()))
 }
 
 pub async fn mesh(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
@@ -72,6 +73,16 @@ pub async fn mesh(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse
 pub async fn picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.picture(*id)).await?;
     Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
+}
+
+pub async fn recipe_picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.recipe_picture(*id)).await?;
+    Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
+}
+
+pub async fn brought(app: Shared, at: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.brought_picture(at.0, &at.1)).await?;
+    Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("image/png").body(png))
 }
 
 pub async fn finish_picture(app: Shared, kind: Path<String>) -> Result<HttpResponse, Failure> {

@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use actix_web::web::{Json, Path, Payload, Query};
 use actix_web::{HttpRequest, HttpResponse};
-use dustcoat_core::catalog;
 use dustcoat_core::mesh::Unit;
+use dustcoat_core::{catalog, document};
 use dustcoat_demo::PIECES;
 use serde::Deserialize;
 
@@ -85,6 +85,11 @@ pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<
 
 pub async fn redo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {
     Ok(Json(off(&app, move |a| a.step(*id, body.revision, false)).await?))
+}
+
+pub async fn copy_layer(app: Shared, at: Path<(i64, String)>) -> Answer<String> {
+    let copied = move |a: &Arc<App>| Ok(document::copied(&a.db.project(at.0)?.document, &at.1)?);
+    Ok(Json(off(&app, copied).await?))
 }
 
 pub async fn keep_snapshot(app: Shared, id: Path<i64>, body: Json<KeepSnapshot>) -> Answer<ProjectView> {

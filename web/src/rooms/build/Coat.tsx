@@ -10,7 +10,7 @@ import { commit, commitAndSelectNew, select } from "../../state/actions";
 import { bands } from "../../controls/bands";
 import { percent, sentence } from "../../state/document";
 import { useStore } from "../../state/store";
-import { layInside, layOver, newCoat } from "./lay";
+import { copyLayer, layInside, layOver, newCoat, pasteLayer } from "./lay";
 import { OpacityDrag } from "./OpacityDrag";
 import { SaveRecipe } from "./SaveRecipe";
 
@@ -96,6 +96,8 @@ function More({ layer, rename }: { layer: Layer; rename: () => void }) {
           {/* Once the menu has given the focus back, so that it isn't taken from the field. */}
           <Menu.Item onClick={() => window.setTimeout(rename, 60)}>Rename</Menu.Item>
           <Menu.Item onClick={() => void commitAndSelectNew({ edit: "duplicate_layer", layer: layer.id })}>Duplicate</Menu.Item>
+          <Menu.Item onClick={() => void copyLayer(layer)}>Copy</Menu.Item>
+          <Menu.Item onClick={() => pasteLayer(layer.id)}>Paste over it</Menu.Item>
           <Menu.Item onClick={() => void commitAndSelectNew({ edit: "group_layer", layer: layer.id, name: "New group" })}>Put into a group</Menu.Item>
           {layer.kind === "group" && <Menu.Item onClick={() => void layInside(newCoat(), layer)}>Lay a coat inside</Menu.Item>}
           <Menu.Item onClick={() => setSaving(true)}>Save as a recipe…</Menu.Item>

@@ -18,7 +18,7 @@ export function Finishes({ close }: { close: () => void }) {
   const take = (entry: Entry | undefined) => {
     if (!entry?.finish) return;
     close();
-    void layOver(coatOf(entry.label, entry.finish), layer);
+    void layOver(coatOf(entry.label, entry.finish), layer, entry.dials);
   };
   return (
     <Modal opened onClose={close} title="Lay a finish over the selected layer" size={850} yOffset={60}>

@@ -8,7 +8,7 @@ import type { Layer, LayerCoverage } from "../../api/types";
 import { useStore } from "../../state/store";
 import { Coat } from "./Coat";
 import { Finishes } from "./Finishes";
-import { adjustmentOf, layOver, moveTo, newCoat, newGroup } from "./lay";
+import { adjustmentOf, coatOf, layOver, moveTo, newCoat, newGroup, pasteLayer } from "./lay";
 
 interface Row {
   layer: Layer;
@@ -30,6 +30,7 @@ export function Section() {
   const piece = useStore((s) => s.project?.piece);
   const selected = useStore((s) => s.layer);
   const coverage = useStore((s) => s.evaluation?.coverage ?? NOTHING);
+  const copied = useStore((s) => s.copiedLayer);
   const [finishes, setFinishes] = useState(false);
   const [folded, setFolded] = useState<Set<string>>(new Set());
   const sensors = useSensors(
@@ -84,6 +85,11 @@ export function Section() {
         </Tooltip>
         <Adjustments over={selected} />
         <Button variant="default" onClick={() => void layOver(newGroup(), selected)}>Group</Button>
+        {copied !== null && (
+          <Tooltip label="Lay the layer that was copied, here or in another project">
+            <Button variant="default" onClick={() => pasteLayer(selected)}>Paste</Button>
+          </Tooltip>
+        )}
       </div>
       {finishes && <Finishes close={() => setFinishes(false)} />}
       {layers.length === 0 && <p className="hint">Nothing is laid yet. Lay a coat, or open the cabinet and lay a recipe.</p>}
@@ -94,13 +100,13 @@ export function Section() {
 /** Layers that change what lies below instead of covering it. */
 function Adjustments({ over }: { over: string | null }) {
   const catalog = useStore((s) => s.catalog);
-  const all = catalog.filter((e) => e.family === "adjustment");
+  const all = catalog.filter((e) => e.family === "adjustment" || e.family === "palette");
   return (
     <Menu position="top-start" width={260} withinPortal>
       <Menu.Target><Button variant="default">Adjust…</Button></Menu.Target>
-      <Menu.Dropdown>
-        {all.map(({ kind, label, help, finish }) => finish && (
-          <Menu.Item key={kind} onClick={() => void layOver(adjustmentOf(label, finish), over)}>
+      <Menu.Dropdown className="show-box">
+        {all.map(({ kind, family, label, help, finish }) => finish && (
+          <Menu.Item key={kind} data-kind={kind} onClick={() => void layOver(family === "palette" ? coatOf(label, finish) : adjustmentOf(label, finish), over)}>
             {label}
             <small className="soft menu-help">{help}</small>
           </Menu.Item>

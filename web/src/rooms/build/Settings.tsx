@@ -9,7 +9,7 @@ import { Setting } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
 import { effective, entryOf, findLayer } from "../../state/document";
 import { useStore } from "../../state/store";
-import { RecipeDials } from "../dials/Dials";
+import { DialSetting, RecipeDials } from "../dials/Dials";
 import { duplicateStep } from "./steps";
 
 export function Settings() {
@@ -34,10 +34,25 @@ function LayerSettings({ layer }: { layer: Layer }) {
         {opacity && <Setting spec={opacity} param={layer.opacity} target={{ layer: layer.id, key: "opacity" }} />}
         <Publish key={layer.publish} layer={layer} />
       </div>
+      <OwnDials layer={layer.id} />
       {(layer.kind === "coat" || layer.kind === "adjust") && <Channels layer={layer} />}
       {layer.kind === "group" && <p className="hint" style={{ paddingTop: 8 }}>Its mask and opacity go over all {layer.layers.length} layers in it.</p>}
       {layer.kind === "use" && <RecipeDials use={layer} />}
     </>
+  );
+}
+
+/** The dials that drive this layer, to be turned where it is worked on. */
+function OwnDials({ layer }: { layer: string }) {
+  const ids = useStore((s) => s.project?.dials_of[layer]);
+  const dials = useStore((s) => s.project?.document.dials);
+  const own = dials?.filter((d) => ids?.includes(d.id)) ?? [];
+  if (own.length === 0) return null;
+  return (
+    <div className="block" data-testid="own-dials">
+      <div className="channel-head"><h2>Dials</h2></div>
+      {own.map((d) => <DialSetting key={d.id} dial={d} />)}
+    </div>
   );
 }
 

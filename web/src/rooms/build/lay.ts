@@ -1,8 +1,11 @@
 // Laying and moving layers. Adding always lays over; it never replaces.
-import type { Edit, Finish, Layer } from "../../api/types";
-import { commit, commitAndSelectNew } from "../../state/actions";
+import { notifications } from "@mantine/notifications";
+
+import { api } from "../../api/client";
+import type { Dial, Edit, Finish, Layer } from "../../api/types";
+import { commit, commitAndSelectNew, say } from "../../state/actions";
 import { rowOf } from "../../state/document";
-import { useStore } from "../../state/store";
+import { COPIED, useStore } from "../../state/store";
 
 const common = { id: "", shown: true, opacity: 1, mask: { steps: [] } };
 
@@ -28,11 +31,34 @@ export function newGroup(): Layer {
 }
 
 /** Lays a layer right over another one, or over everything. */
-export function layOver(layer: Layer, over: string | null): Promise<void> {
+export function layOver(layer: Layer, over: string | null, dials: Dial[] = []): Promise<void> {
+  const edit: Edit = { edit: "add_layer", ...placeOver(over), layer, dials };
+  return commitAndSelectNew(edit);
+}
+
+function placeOver(over: string | null): { inside: string | null; index: number } {
   const layers = useStore.getState().project?.document.layers ?? [];
   const row = over === null ? null : rowOf(layers, over);
-  const edit: Edit = { edit: "add_layer", inside: row?.inside ?? null, index: row ? row.index + 1 : layers.length, layer };
-  return commitAndSelectNew(edit);
+  return { inside: row?.inside ?? null, index: row ? row.index + 1 : layers.length };
+}
+
+export async function copyLayer(layer: Layer): Promise<void> {
+  const id = useStore.getState().project?.id;
+  if (id === undefined) return;
+  try {
+    const copiedLayer = await api.copyLayer(id, layer.id);
+    localStorage.setItem(COPIED, copiedLayer);
+    useStore.setState({ copiedLayer });
+    notifications.show({ message: `${layer.name} is copied. Paste it here or in another project.`, withBorder: true });
+  } catch (error) {
+    say(error);
+  }
+}
+
+export function pasteLayer(over: string | null): void {
+  const copied = useStore.getState().copiedLayer;
+  if (copied === null) say("Nothing is copied yet. Copy a layer first, in its menu in the section.");
+  else void commitAndSelectNew({ edit: "paste_layer", ...placeOver(over), copied });
 }
 
 /** Lays a layer as the topmost of a group. */

@@ -3,7 +3,7 @@ import { ActionIcon, Button, NumberInput, Popover, TextInput, Tooltip } from "@m
 import { IconPencil, IconRotate2, IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 
-import type { Dial, Layer, ParamSpec, ProjectView, Value } from "../../api/types";
+import type { Dial, Layer, ParamSpec, ProjectView, Value, Variant } from "../../api/types";
 import { ColorField } from "../../controls/ColorField";
 import { NumberField, spoken } from "../../controls/Setting";
 import { Track } from "../../controls/Track";
@@ -28,11 +28,41 @@ export function Dials() {
           {dials.map((d) => <OwnDial key={d.id} dial={d} project={project} />)}
         </section>
       ))}
+      {own.length > 0 && <Variants variants={project.document.variants ?? []} />}
       {uses.map((use) => <RecipeDials key={use.id} use={use} />)}
       {own.length === 0 && uses.length === 0 && (
         <p className="hint">No dials yet. In Build, press the ƒ beside any setting to make one.</p>
       )}
     </>
+  );
+}
+
+/** Named sets of what the dials stand at. */
+function Variants({ variants }: { variants: Variant[] }) {
+  const [name, setName] = useState("");
+  const next = `Variant ${variants.length + 1}`;
+  const keep = () => {
+    void commit({ edit: "keep_variant", name: name.trim() || next });
+    setName("");
+  };
+  return (
+    <section className="block" data-testid="variants">
+      <h2 className="soft">Variants</h2>
+      {variants.length === 0 && <p className="soft" style={{ margin: 0 }}>Keep what the dials stand at under a name, to come back to it and to wipe against it.</p>}
+      {variants.map((v) => (
+        <div key={v.name} className="row" data-kept={v.name}>
+          <span className="snapshot-name" title={v.name}>{v.name}</span>
+          <Button variant="default" aria-label={`Take ${v.name}`} onClick={() => void commit({ edit: "take_variant", name: v.name })}>Take</Button>
+          <Tooltip label={`Forget ${v.name}; undo brings it back`}>
+            <ActionIcon variant="default" size={26} aria-label={`Forget ${v.name}`} onClick={() => void commit({ edit: "remove_variant", name: v.name })}><IconTrash size={14} /></ActionIcon>
+          </Tooltip>
+        </div>
+      ))}
+      <div className="row">
+        <TextInput style={{ flex: 1 }} aria-label="Name of the variant" placeholder={next} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") keep(); }} />
+        <Button variant="default" onClick={keep}>Keep them</Button>
+      </div>
+    </section>
   );
 }
 
@@ -62,6 +92,27 @@ function OwnDial({ dial, project }: { dial: Dial; project: ProjectView }) {
       tools={<Tools dial={dial} />}
       note={drives.length === 0 ? "Drives nothing yet." : `Drives ${drives.join(", ")}.`}
     />
+  );
+}
+
+/** A dial among the settings of a layer. */
+export function DialSetting({ dial }: { dial: Dial }) {
+  const { now, keep, attempt } = useTurning(dial.value, (v) => ({ edit: "turn_dial", dial: dial.id, value: v }));
+  const spec = specOf(dial);
+  return (
+    <div className="setting" data-dial={dial.label}>
+      <span className="setting-label">{dial.label}</span>
+      {typeof now === "number" ? (
+        <NumberField spec={spec} value={now} disabled={false} keep={keep} />
+      ) : (
+        <ColorField label={dial.label} value={String(now)} disabled={false} keep={keep} attempt={attempt} />
+      )}
+      <Tooltip label={`Back to ${spoken(spec, dial.default)}`}>
+        <ActionIcon aria-label={`Reset ${dial.label}`} variant="transparent" disabled={dial.value === dial.default} onClick={() => keep(dial.default)}><IconRotate2 size={13} /></ActionIcon>
+      </Tooltip>
+      <span />
+      {typeof now === "number" && <Track className="setting-slider" spec={spec} value={now} size={2} keep={keep} attempt={attempt} />}
+    </div>
   );
 }
 

@@ -7,6 +7,7 @@ mod altitude;
 mod border;
 mod edges;
 mod facing;
+mod grain;
 mod ground;
 mod occlusion;
 mod part;
@@ -22,6 +23,8 @@ use crate::mesh::Piece;
 use crate::mesh::parts::StandIn;
 use crate::raster::Plane;
 use crate::setting::{ParamSpec, Resolved, Settings};
+
+pub use shell::random;
 
 /// A run of covered texels to compute a reading for.
 pub struct Run<'a> {
@@ -69,6 +72,7 @@ pub static READINGS: &[&Reading] = &[
     &facing::READING,
     &altitude::READING,
     &ground::READING,
+    &grain::READING,
     &shell::READING,
     &part::READING,
     &border::READING,

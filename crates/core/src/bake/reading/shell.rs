@@ -24,6 +24,6 @@ fn fill(run: &Run, settings: &Resolved, out: &mut [f32]) {
 }
 
 /// A value 0…1 for a number and a seed.
-pub(super) fn random(number: u32, seed: u32) -> f32 {
+pub fn random(number: u32, seed: u32) -> f32 {
     (mix(number.wrapping_mul(0x9e37_79b9) ^ mix(seed ^ 0x51ed_270b)) >> 8) as f32 / 16_777_215.0
 }

@@ -2,6 +2,8 @@
 
 mod anisotropy;
 mod anisotropy_rotation;
+mod attenuation_color;
+mod attenuation_distance;
 mod base_color;
 mod clearcoat;
 mod clearcoat_roughness;
@@ -10,6 +12,7 @@ mod emissive_strength;
 mod height;
 mod ior;
 mod metallic;
+mod normal;
 mod occlusion;
 mod opacity;
 mod roughness;
@@ -19,6 +22,8 @@ mod specular;
 mod specular_color;
 mod thickness;
 mod transmission;
+
+pub use attenuation_distance::DISTANCE;
 
 use super::{adjust, blend};
 use crate::setting::{ParamSpec, Resolved};
@@ -77,6 +82,7 @@ pub static CHANNELS: &[&Channel] = &[
     &metallic::CHANNEL,
     &roughness::CHANNEL,
     &height::CHANNEL,
+    &normal::CHANNEL,
     &opacity::CHANNEL,
     &emissive::CHANNEL,
     &emissive_strength::CHANNEL,
@@ -91,6 +97,8 @@ pub static CHANNELS: &[&Channel] = &[
     &ior::CHANNEL,
     &transmission::CHANNEL,
     &thickness::CHANNEL,
+    &attenuation_color::CHANNEL,
+    &attenuation_distance::CHANNEL,
     &occlusion::CHANNEL,
 ];
 

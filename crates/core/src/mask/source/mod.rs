@@ -1,11 +1,13 @@
 //! Sources that are neither readings nor patterns: one file each, one line each in [`SOURCES`].
 
 mod below;
-mod even;
+mod colors;
+pub(super) mod even;
 mod follow;
 mod own;
 mod part;
 mod picture;
+mod within;
 
 use crate::bake::Surface;
 use crate::setting::{ParamSpec, Resolved};
@@ -33,6 +35,10 @@ pub enum Origin {
     Picture(fn(&Resolved) -> String),
     /// The mask of the layer that publishes it under the name that the settings say.
     Follow(fn(&Resolved) -> String),
+    /// The colours of the picture of the file name that the settings say, laid like a pattern: for colours of a finish alone.
+    Colors(fn(&Resolved) -> String),
+    /// A random value for the use of a recipe that the layer belongs to, by the seed that the settings say.
+    Use(fn(&Resolved) -> u32),
     /// The mask of the layer itself: for the values of its finish alone.
     Own,
     /// A channel of what lies below the layer: which one, and the value 0…1 of its components at a texel.
@@ -40,12 +46,16 @@ pub enum Origin {
 }
 
 /// All sources of their own.
-pub static SOURCES: &[&Source] = &[&picture::SOURCE, &part::SOURCE, &follow::SOURCE, &below::SOURCE, &even::SOURCE];
+pub static SOURCES: &[&Source] =
+    &[&picture::SOURCE, &part::SOURCE, &follow::SOURCE, &below::SOURCE, &within::SOURCE, &even::SOURCE];
 
 /// Sources that only the values of a finish know.
 pub static OF_FINISH: &[&Source] = &[&own::SOURCE];
 
+/// Where colours of a finish come from, rather than numbers.
+pub static OF_COLORS: &[&Source] = &[&colors::SOURCE];
+
 /// The source of that kind.
 pub fn find(kind: &str) -> Option<&'static Source> {
-    SOURCES.iter().chain(OF_FINISH).copied().find(|s| s.kind == kind)
+    SOURCES.iter().chain(OF_FINISH).chain(OF_COLORS).copied().find(|s| s.kind == kind)
 }

@@ -1,0 +1,91 @@
+//! What is new gets ids that are free, and brings its dials along; what follows dials follows them.
+
+use std::collections::BTreeMap;
+
+use super::edit::row;
+use super::tree::{find_layer_mut, params_mut};
+use super::{Dial, Document, EditError, Layer, LayerKind, dial_states, layers};
+use crate::setting::Param;
+
+/// Lays a layer with dials of its own, which get ids that are free here.
+pub(super) fn add_layer(
+    d: &mut Document,
+    inside: Option<&str>,
+    index: usize,
+    mut layer: Layer,
+    dials: &[Dial],
+) -> Result<(), EditError> {
+    layer.id = fresh(layers(&d.layers).iter().map(|l| l.id.as_str()), 'l');
+    let mut ids: BTreeMap<&str, String> = BTreeMap::new();
+    for dial in dials {
+        let id = fresh(d.dials.iter().map(|x| x.id.as_str()), 'd');
+        ids.insert(&dial.id, id.clone());
+        d.dials.push(Dial { id, of: Some(layer.id.clone()), ..dial.clone() });
+    }
+    if !ids.is_empty() {
+        params_mut(std::slice::from_mut(&mut layer), &mut |_, param| {
+            if let Param::Dial(drive) = param
+                && let Some(id) = ids.get(drive.dial.as_str())
+            {
+                drive.dial.clone_from(id);
+            }
+        });
+    }
+    let row = row(d, inside)?;
+    row.insert(index.min(row.len()), layer);
+    Ok(())
+}
+
+/// Keeps the stops that follow dials at what these give.
+pub(super) fn follow_dials(d: &mut Document) {
+    let states = dial_states(&d.dials, &Default::default());
+    params_mut(&mut d.layers, &mut |spec, param| {
+        if let Param::Ramp(drive) = param {
+            drive.follow(spec, &states);
+        }
+    });
+}
+
+/// Variants say nothing of dials that are gone: another one may get their id.
+pub(super) fn forget_lost_dials(d: &mut Document) {
+    for variant in &mut d.variants {
+        variant.values.retain(|id, _| d.dials.iter().any(|x| x.id == *id));
+    }
+}
+
+/// Clears the ids of a layer and all it holds, so that [`fresh_ids`] gives new ones.
+pub(super) fn forget_ids(layer: &mut Layer) {
+    layer.id.clear();
+    layer.mask.steps.iter_mut().for_each(|s| s.id.clear());
+    // A name is published by one layer only: the copy is another.
+    layer.publish = None;
+    if let LayerKind::Group { layers } = &mut layer.kind {
+        layers.iter_mut().for_each(forget_ids);
+    }
+}
+
+/// The lowest numbered id of that letter that is not taken.
+pub(super) fn fresh<'a>(taken: impl Iterator<Item = &'a str>, letter: char) -> String {
+    let numbers = taken.filter_map(|id| id.strip_prefix(letter)?.parse::<u64>().ok());
+    format!("{letter}{}", numbers.max().unwrap_or(0) + 1)
+}
+
+pub(super) fn fresh_ids(d: &mut Document) {
+    while let Some(id) = {
+        let all = layers(&d.layers);
+        all.iter().any(|l| l.id.is_empty()).then(|| fresh(all.iter().map(|l| l.id.as_str()), 'l'))
+    } {
+        if let Some(l) = find_layer_mut(&mut d.layers, "") {
+            l.id = id;
+        }
+    }
+    let ids: Vec<String> = layers(&d.layers).iter().map(|l| l.id.clone()).collect();
+    for id in ids {
+        let Some(l) = find_layer_mut(&mut d.layers, &id) else { continue };
+        for i in 0..l.mask.steps.len() {
+            if l.mask.steps[i].id.is_empty() {
+                l.mask.steps[i].id = fresh(l.mask.steps.iter().map(|s| s.id.as_str()), 's');
+            }
+        }
+    }
+}

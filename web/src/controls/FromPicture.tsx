@@ -1,0 +1,96 @@
+// Colours taken from a picture that was brought in: one where it is clicked, or several along a line drawn on it.
+import { Button, Group, Modal, Select } from "@mantine/core";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
+
+import { BringFiles } from "./BringFiles";
+import { PICTURE_FILES } from "../api/bundle";
+import { api } from "../api/client";
+import { bring } from "../state/actions";
+import { useStore } from "../state/store";
+
+interface Props {
+  label: string;
+  /** How many colours are taken along a line; 1 takes the one that is clicked. */
+  count: number;
+  take: (colors: string[]) => void;
+  close: () => void;
+}
+
+type Point = [number, number];
+
+export function FromPicture({ label, count, take, close }: Props) {
+  const project = useStore((s) => s.project);
+  const pictures = project?.document.intake.pictures ?? [];
+  const [hash, setHash] = useState<string | null>(pictures[0]?.hash ?? null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [line, setLine] = useState<[Point, Point] | null>(null);
+  const [colors, setColors] = useState<string[]>([]);
+  const [ready, setReady] = useState(false);
+  useEffect(() => {
+    if (hash === null || !project) return;
+    const image = new Image();
+    image.onload = () => {
+      const there = canvas.current;
+      if (!there) return;
+      there.width = image.naturalWidth;
+      there.height = image.naturalHeight;
+      there.getContext("2d", { willReadFrequently: true })?.drawImage(image, 0, 0);
+      setReady(true);
+    };
+    image.src = api.broughtPicture(project.id, hash);
+  }, [hash, project]);
+  const bringOne = async (file: File) => {
+    const after = await bring((p) => api.bringPicture(p.id, p.revision, file, "mask"));
+    setHash(after?.document.intake.pictures.at(-1)?.hash ?? null);
+  };
+  const at = (e: PointerEvent): Point => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+  };
+  const draw = (next: [Point, Point]) => {
+    setLine(next);
+    setColors(sampled(canvas.current, next, count));
+  };
+  const done = () => {
+    close();
+    take(colors);
+  };
+  return (
+    <Modal opened onClose={close} title={count === 1 ? `${label}: click the picture` : `${label}: draw a line on the picture`} size={620} yOffset={50}>
+      <Group mb="sm" gap={6}>
+        <Select w={260} aria-label="Picture to take from" placeholder="no picture yet" data={pictures.map((p) => ({ value: p.hash, label: p.file }))} value={hash} onChange={(v) => { setHash(v); setLine(null); setColors([]); }} comboboxProps={{ withinPortal: false }} />
+        <BringFiles label="Picture to take colours from" accept={PICTURE_FILES} take={([file]) => file && void bringOne(file)}>
+          {(props) => <Button variant="default" {...props}>Bring one in</Button>}
+        </BringFiles>
+      </Group>
+      {hash === null ? <p className="soft">Bring in a photograph or a picture of a palette; its colours are taken where you click or along a line.</p> : (
+        <div className="from-picture" data-ready={ready}>
+          <canvas
+            ref={canvas}
+            aria-label="Picture"
+            onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); draw([at(e), at(e)]); }}
+            onPointerMove={(e) => { if (line && e.currentTarget.hasPointerCapture(e.pointerId)) draw([count === 1 ? at(e) : line[0], at(e)]); }}
+          />
+          {line && count > 1 && <svg viewBox="0 0 1 1" preserveAspectRatio="none"><line x1={line[0][0]} y1={line[0][1]} x2={line[1][0]} y2={line[1][1]} /></svg>}
+        </div>
+      )}
+      <div className="row" style={{ marginTop: 10 }}>
+        <span className="taken">{colors.map((c, i) => <i key={i} style={{ background: c }} title={c} />)}</span>
+        <Button disabled={colors.length === 0} onClick={done}>{count === 1 ? "Take this colour" : `Take these ${count} colours`}</Button>
+      </div>
+    </Modal>
+  );
+}
+
+/** Colours along a line, evenly from end to end, each the mean of the few texels around. */
+function sampled(canvas: HTMLCanvasElement | null, [from, to]: [Point, Point], count: number): string[] {
+  const context = canvas?.getContext("2d", { willReadFrequently: true });
+  if (!canvas || !context || canvas.width === 0) return [];
+  return Array.from({ length: count }, (_, k) => {
+    const t = count === 1 ? 1 : k / (count - 1);
+    const place = (axis: 0 | 1, size: number) => Math.min(size - 3, Math.max(0, Math.round((from[axis] + (to[axis] - from[axis]) * t) * size) - 1));
+    const { data } = context.getImageData(place(0, canvas.width), place(1, canvas.height), 3, 3);
+    const mean = (c: number) => Math.round(Array.from({ length: 9 }, (_, i) => data[4 * i + c] ?? 0).reduce((a, b) => a + b, 0) / 9);
+    return `#${[0, 1, 2].map((c) => mean(c).toString(16).padStart(2, "0")).join("")}`;
+  });
+}

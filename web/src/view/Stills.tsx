@@ -1,0 +1,70 @@
+// Stills from where the view looks, with light that is traced.
+import { Button, Popover, Select, Switch } from "@mantine/core";
+import { useState } from "react";
+
+import { api } from "../api/client";
+import type { StillDone } from "../api/types";
+import { say } from "../state/actions";
+import { busy, useStore } from "../state/store";
+
+const SIZES = ["256", "512", "1024", "2048"].map((value) => ({ value, label: `${value} px` }));
+const SAMPLES = [{ value: "16", label: "16, for a look" }, { value: "64", label: "64" }, { value: "256", label: "256, smooth" }];
+const TURNS = [{ value: "1", label: "one still" }, { value: "12", label: "turntable, 12 pictures" }, { value: "36", label: "turntable, 36 pictures" }];
+const inside = { allowDeselect: false, comboboxProps: { withinPortal: false } };
+
+export function Stills() {
+  const id = useStore((s) => s.project?.id ?? 0);
+  const revision = useStore((s) => s.project?.revision ?? 0);
+  const [size, setSize] = useState("512");
+  const [samples, setSamples] = useState("64");
+  const [turns, setTurns] = useState("1");
+  const [clear, setClear] = useState(false);
+  const [taking, setTaking] = useState(false);
+  const [done, setDone] = useState<{ still: StillDone; revision: number } | null>(null);
+  const take = async () => {
+    const { camera, light, turn, brightness, rim, exposure, surround, ground } = useStore.getState();
+    if (!camera) return;
+    const { eye, target, fov, aspect } = camera;
+    const height = Number(size);
+    const width = Math.round(height * Math.min(2, Math.max(0.5, aspect)));
+    setTaking(true);
+    const settle = busy();
+    try {
+      const around = clear ? "clear" : surround;
+      const wished = { eye, target, fov, width, height, samples: Number(samples), light, turn, brightness, rim, exposure, surround: around, ground, turntable: Number(turns) };
+      setDone({ still: await api.takeStill(id, wished), revision });
+    } catch (error) {
+      say(error);
+    } finally {
+      setTaking(false);
+      settle();
+    }
+  };
+  return (
+    <Popover position="top-start" width={264} withinPortal trapFocus>
+      <Popover.Target><Button variant="default">Still</Button></Popover.Target>
+      <Popover.Dropdown className="light-box" data-testid="stills">
+        <p className="soft" style={{ margin: 0 }}>Taken from here, under this light, with every reflection and shadow traced.</p>
+        <Select label="Height of the picture" data={SIZES} value={size} onChange={(v) => v && setSize(v)} {...inside} />
+        <Select label="Samples a pixel" data={SAMPLES} value={samples} onChange={(v) => v && setSamples(v)} {...inside} />
+        <Select label="Pictures" data={TURNS} value={turns} onChange={(v) => v && setTurns(v)} {...inside} />
+        <Switch size="xs" label="Nothing around the piece" checked={clear} onChange={(e) => setClear(e.currentTarget.checked)} />
+        <Button loading={taking} onClick={() => void take()}>Take it</Button>
+        {done && <Taken still={done.still} old={done.revision !== revision} />}
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+function Taken({ still, old }: { still: StillDone; old: boolean }) {
+  const address = `/api/downloads/${still.download}/${encodeURIComponent(still.name)}`;
+  return (
+    <>
+      {still.name.endsWith(".png") && <img src={address} alt="The still" style={{ width: "100%", borderRadius: 3 }} />}
+      <div className="row">
+        <span className="snapshot-name">{still.seconds.toFixed(1)} s{old && <span className="warn">, before the last change</span>}</span>
+        <Button component="a" variant="default" href={address} download={still.name}>Download</Button>
+      </div>
+    </>
+  );
+}

@@ -22,8 +22,7 @@ front-check: web/node_modules/.package-lock.json
 test: browser front-check front
 	cargo fmt --all --check
 	cargo clippy --locked --all-targets -- -D warnings
-	cargo test --locked -p dustcoat-core -p dustcoat-demo -p dustcoat
-	cargo test --locked -p dustcoat-e2e -- --test-threads=1
+	cargo test --locked
 
 # Debian's Chromium and ChromeDriver, with Mesa for WebGL without a graphics processor.
 .PHONY: browser

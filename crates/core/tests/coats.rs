@@ -237,9 +237,14 @@ fn a_copied_layer_brings_its_dials_its_masks_and_what_it_looks_like() {
         document::layers(&again.layers).into_iter().map(|l| (l.id.clone(), l.publish.clone())).collect();
     assert_eq!(ids.len(), 6);
     assert_eq!(ids.values().flatten().count(), 1);
-    // What came with the layer goes with it; the other stays.
-    let id = again.layers[1].id.clone();
-    assert_eq!(apply(&again, &Edit::RemoveLayer { layer: id }).unwrap().dials.len(), 2);
+    // What came with the layer goes with it; the other stays. A copy shares its dials: they go with the last of both.
+    let remove = |d: &Document, id: &str| apply(d, &Edit::RemoveLayer { layer: id.into() }).unwrap();
+    let (first, second) = (again.layers[0].id.as_str(), again.layers[1].id.as_str());
+    assert_eq!(remove(&again, second).dials.len(), 2);
+    let doubled = apply(&remove(&again, second), &Edit::DuplicateLayer { layer: first.into() }).unwrap();
+    let one = remove(&doubled, first);
+    assert_eq!(one.dials.len(), 2);
+    assert!(remove(&one, &one.layers[0].id).dials.is_empty());
 }
 
 #[test]
@@ -361,4 +366,20 @@ fn variants_keep_and_bring_back_what_the_dials_stand_at() {
     }
     assert!(apply(&d, &Edit::KeepVariant { name: named("  ") }).is_err());
     assert_eq!(document::label(&d, &Edit::TakeVariant { name: named("Worn") }), "take the variant Worn");
+}
+
+#[test]
+fn the_clear_layer_has_a_relief_of_its_own() {
+    let lean = Vec3::new(0.6, 0.0, 0.8);
+    let byte = |v: f32| ((v * 0.5 + 0.5) * 255.0).round() as u8;
+    let surface = with_picture(RgbImage::from_pixel(16, 16, Rgb([byte(lean.x), byte(lean.y), byte(lean.z)])));
+    let colors = json!({"colors": {"kind": "colors", "settings": {"picture": "p.png", "repeat": "tiles"}}});
+    let channels = json!({"clearcoat": {"on": true, "settings": {"value": 1}}, "clearcoat_normal": {"on": true, "settings": {"color": colors}}});
+    let e = evaluated(&document(vec![of(channels)]), &surface);
+    let at = dustcoat_core::still::material::Materials::new(&surface, &e).at(surface.atlas.len() / 2);
+    assert!((at.clearcoat_normal - lean).length() < 0.01, "{}", at.clearcoat_normal);
+    assert_eq!(e.normals(&surface)[0], [0.0, 0.0, 1.0], "what lies below stays flat");
+    let packed = dustcoat_core::evaluate::packing::find("clearcoat_normal").unwrap();
+    let middle = surface.atlas.texel[surface.atlas.len() / 2] as usize;
+    assert!(packed.bytes(&surface, &e)[4 * middle].abs_diff(byte(0.6)) <= 1);
 }

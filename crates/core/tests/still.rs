@@ -7,7 +7,9 @@ use std::sync::Arc;
 use common::{coat, cube, document, evaluated, plate, quad};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::mesh::{Piece, Soup};
-use dustcoat_core::still::{Camera, SAMPLES, Shot, lit};
+use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
+use dustcoat_core::still::{Camera, SAMPLES, Shot};
+use dustcoat_core::task::{Cancel, silent};
 use glam::Vec3;
 
 fn shot(surface: &Surface, width: u32, height: u32, fill: f32) -> Shot {
@@ -72,11 +74,13 @@ fn a_mask_picture_is_light_where_the_mask_is_and_clear_around_the_piece() {
 }
 
 #[test]
-fn a_lit_picture_shows_the_colour_and_the_light() {
+fn a_still_shows_the_colour_and_the_light() {
     let surface = Surface::new(cube(40.0), 128);
     let of = |color: &str| {
         let e = evaluated(&document(vec![coat("l1", color, vec![])]), &surface);
-        lit::picture(&shot(&surface, 80, 80, 1.0), &surface, &e, None)
+        let clear = StillSettings { surround: Surround::Clear, ..StillSettings::default() };
+        let settings = StillSettings { width: 80, height: 80, samples: 16, ..clear };
+        shoot(&surface, &e, &settings, &Cancel::default(), &silent).unwrap().swap_remove(0)
     };
     let mean = |p: &[u8]| {
         let inside: Vec<&[u8]> = p.chunks_exact(4).filter(|p| p[3] == 255).collect();

@@ -142,6 +142,7 @@ impl Shots<'_> {
         }
         if self.wanted("cabinet") {
             page.click("Cabinet").await;
+            page.pictures(".recipe-card img").await;
             self.take("cabinet").await;
             page.keys(thirtyfour::Key::Escape + "").await;
         }

@@ -3,11 +3,13 @@
 use std::io::{BufRead, BufReader};
 use std::os::unix::process::CommandExt;
 use std::process::{Child, Command, Stdio};
+use std::sync::{Arc, LazyLock};
 use std::time::Duration;
 
 use serde_json::json;
 use thirtyfour::prelude::*;
 use thirtyfour::{ChromiumLikeCapabilities, LoggingPrefsLogLevel};
+use tokio::sync::{Mutex, OwnedMutexGuard};
 
 use crate::Page;
 
@@ -79,14 +81,19 @@ pub struct Browser {
     downloads: tempfile::TempDir,
     _profile: tempfile::TempDir,
     _process: DriverProcess,
+    _alone: OwnedMutexGuard<()>,
 }
 
+/// One browser at a time: two would share two cores, and wait in vain.
+static ALONE: LazyLock<Arc<Mutex<()>>> = LazyLock::new(Arc::default);
+
 impl Browser {
-    /// Starts one.
+    /// Starts one, when no other one of this process is left.
     ///
     /// # Panics
     /// When Chromium or ChromeDriver are missing or don't start.
     pub async fn start() -> Browser {
+        let alone = ALONE.clone().lock_owned().await;
         let process = DriverProcess::start();
         let profile = tempfile::tempdir().expect("a profile folder can be made");
         let downloads = tempfile::tempdir().expect("a download folder can be made");
@@ -106,7 +113,7 @@ impl Browser {
         tools.send_raw("Emulation.setDeviceMetricsOverride", metrics).await.expect("the size is taken");
         let into = json!({"behavior": "allow", "downloadPath": downloads.path()});
         tools.send_raw("Browser.setDownloadBehavior", into).await.expect("downloads are allowed");
-        Browser { driver, downloads, _profile: profile, _process: process }
+        Browser { driver, downloads, _profile: profile, _process: process, _alone: alone }
     }
 
     /// The tab, on the app at `url`. With `plain`, it draws cheaply.

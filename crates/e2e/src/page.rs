@@ -229,9 +229,14 @@ impl Page {
     /// Opens the ready finishes and waits for their pictures.
     pub async fn open_finishes(&self) {
         self.click("Finish…").await;
+        self.pictures(".finish-card img").await;
+    }
+
+    /// Waits until all pictures of a CSS selector are there.
+    pub async fn pictures(&self, css: &str) {
+        let script = format!("return [...document.querySelectorAll(\"{css}\")].every((i) => i.naturalWidth > 0)");
         self.until("the pictures are there", async || {
-            let script = "return [...document.querySelectorAll('.finish-card img')].every((i) => i.naturalWidth > 0)";
-            let answer = self.driver.execute(script, vec![]).await;
+            let answer = self.driver.execute(&script, vec![]).await;
             answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)
         })
         .await;

@@ -48,6 +48,10 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     page.type_into("Color", "#0818c0").await;
     let now = page.view().await;
     assert!(now.share(blue) > 0.1 && now.share(red) == 0.0);
+    // The next frame after new pixels have come shows them, or the one after that.
+    let frame = async |what: &str| page.attributes(".view", what).await[0].parse::<u32>().expect("a number");
+    let (arrived, drawn) = (frame("data-arrived").await, frame("data-pixels").await);
+    assert!(drawn > arrived && drawn - arrived <= 2, "arrived after frame {arrived}, drawn in {drawn}");
     page.click("Snapshots").await;
     page.click("Wipe against Snapshot 1").await;
     page.keys(Key::Escape + "").await;

@@ -98,5 +98,6 @@ export const api = {
   restoreLine: (id: number) => post<KeptLine[]>(`/api/lines/${id}/restore`),
   importRecipe: (file: File) => send<CabinetCard[]>("/api/cabinet/import", file),
   pixels: async (address: string) => new Uint8Array(await (await ask(`/api/pixels/${address}`)).arrayBuffer()),
-  mesh: async (id: number, hash: string) => (await ask(`${project(id)}/mesh/${hash}`)).arrayBuffer(),
+  /** With `fine`, cut finer, to be moved by its relief. */
+  mesh: async (id: number, hash: string, fine = false) => (await ask(`${project(id)}/mesh/${hash}?fine=${fine}`)).arrayBuffer(),
 };

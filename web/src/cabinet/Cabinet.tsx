@@ -80,7 +80,7 @@ function Card({ card: { id, recipe, needs, colors } }: { card: CabinetCard }) {
   const layers = recipe.layers.map((layer, i) => ({ layer, colors: colors[i] ?? [] })).reverse();
   return (
     <article className="recipe-card" data-recipe={recipe.name}>
-      <img src={`/api/cabinet/${id}/picture`} alt="" width={184} height={148} loading="lazy" />
+      <img src={`/api/cabinet/${id}/picture`} alt="" width={184} height={148} />
       <h2>{recipe.name}</h2>
       {recipe.note && <p className="soft">{recipe.note}</p>}
       <div className="recipe-layers">

@@ -1,9 +1,9 @@
 // Places of the camera: kept with the project, to come back to.
-import { ActionIcon, Button, Popover, TextInput, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, Popover, Tooltip } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
-import { useState } from "react";
 
 import type { Place } from "../api/types";
+import { KeepAs } from "../controls/KeepAs";
 import { commit } from "../state/actions";
 import { useStore } from "../state/store";
 
@@ -11,13 +11,9 @@ const NONE: Place[] = [];
 
 export function Places() {
   const places = useStore((s) => s.project?.document.places ?? NONE);
-  const [name, setName] = useState("");
-  const next = `Place ${places.length + 1}`;
-  const keep = () => {
+  const keep = (name: string) => {
     const { camera } = useStore.getState();
-    if (!camera) return;
-    void commit({ edit: "keep_place", place: { name: name.trim() || next, eye: camera.eye, target: camera.target } });
-    setName("");
+    if (camera) void commit({ edit: "keep_place", place: { name, eye: camera.eye, target: camera.target } });
   };
   return (
     <Popover position="top-start" width={280} withinPortal trapFocus>
@@ -33,10 +29,7 @@ export function Places() {
             </Tooltip>
           </div>
         ))}
-        <div className="row" style={{ marginTop: 6 }}>
-          <TextInput style={{ flex: 1 }} aria-label="Name of the place" placeholder={next} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") keep(); }} />
-          <Button variant="default" onClick={keep}>Keep this one</Button>
-        </div>
+        <KeepAs label="Name of the place" offered={`Place ${places.length + 1}`} button="Keep this one" keep={keep} />
       </Popover.Dropdown>
     </Popover>
   );

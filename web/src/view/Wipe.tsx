@@ -1,9 +1,10 @@
 // Snapshots, and the wipe between one of them and the present state.
-import { ActionIcon, Button, Popover, Switch, TextInput, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, Popover, Switch, Tooltip } from "@mantine/core";
 import { IconArrowBackUp, IconTrash } from "@tabler/icons-react";
 import { type KeyboardEvent, type PointerEvent, useState } from "react";
 
 import type { SnapshotView, Variant } from "../api/types";
+import { KeepAs } from "../controls/KeepAs";
 import { compareWith, compareWithVariant, goBackTo, keepSnapshot, removeSnapshot, restoreSnapshot } from "../state/actions";
 import { comparing, useStore } from "../state/store";
 
@@ -13,13 +14,7 @@ export function Snapshots() {
   const snapshots = useStore((s) => s.project?.snapshots ?? NONE);
   const compare = useStore((s) => s.compare);
   const against = useStore(comparing);
-  const [name, setName] = useState("");
   const [removed, setRemoved] = useState<SnapshotView | null>(null);
-  const next = `Snapshot ${snapshots.length + 1}`;
-  const keep = () => {
-    keepSnapshot(name.trim() || next);
-    setName("");
-  };
   return (
     <Popover position="top-start" width={280} withinPortal trapFocus>
       <Popover.Target><Button variant={against === null ? "default" : "filled"}>Snapshots</Button></Popover.Target>
@@ -45,10 +40,7 @@ export function Snapshots() {
             <Button variant="subtle" onClick={() => restoreSnapshot(removed.id)}>Put it back</Button>
           </div>
         )}
-        <div className="row" style={{ marginTop: 6 }}>
-          <TextInput style={{ flex: 1 }} aria-label="Name of the snapshot" placeholder={next} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") keep(); }} />
-          <Button variant="default" onClick={keep}>Keep it</Button>
-        </div>
+        <KeepAs label="Name of the snapshot" offered={`Snapshot ${snapshots.length + 1}`} button="Keep it" keep={keepSnapshot} />
       </Popover.Dropdown>
     </Popover>
   );

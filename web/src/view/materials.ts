@@ -52,6 +52,7 @@ export function move(material: MeshStandardMaterial, height: Texture, [low, high
 function lobe({ map, factor, texture }: Packed): MeshPhysicalMaterialParameters {
   switch (map) {
     case "clearcoat": return { clearcoat: 1, clearcoatMap: texture, clearcoatRoughness: 1, clearcoatRoughnessMap: texture };
+    case "clearcoat_normal": return { clearcoatNormalMap: texture };
     case "sheen": return { sheen: 1, sheenColor: new Color(1, 1, 1), sheenColorMap: texture, sheenRoughness: 1, sheenRoughnessMap: texture };
     case "anisotropy": return { anisotropy: 1, anisotropyMap: texture };
     case "specular": return { ior: factor, specularIntensity: 1, specularIntensityMap: texture, specularColor: new Color(1, 1, 1), specularColorMap: texture };

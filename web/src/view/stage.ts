@@ -9,7 +9,7 @@ import { api } from "../api/client";
 import type { EvaluationView } from "../api/types";
 import { say } from "../state/actions";
 import { busy, type Camera, comparing, plain, type State, useStore } from "../state/store";
-import { finer, pieceGeometry } from "./geometry";
+import { pieceGeometry } from "./geometry";
 import { Look } from "./look";
 import { disposeRuler, ruler } from "./ruler";
 import { Surroundings } from "./surroundings";
@@ -32,6 +32,8 @@ export class Stage {
   private piece: BufferGeometry | null = null;
   /** The same in more triangles, once its relief moves it. */
   private fine: BufferGeometry | null = null;
+  /** The piece that is being fetched so. */
+  private fetching: string | null = null;
   private ruler: Group | null = null;
   private mesh: Mesh | null = null;
   private readonly ring = new Mesh(new TorusGeometry(1, 0.16, 10, 40), new MeshBasicMaterial({ color: 0x2e7d6e, depthTest: false, toneMapped: false, transparent: true }));
@@ -137,12 +139,33 @@ export class Stage {
     }
   }
 
+  /** The piece in more triangles, for its relief to move. */
+  private async loadFine(): Promise<void> {
+    const { project } = useStore.getState();
+    const hash = this.loaded;
+    if (!project || hash === null || this.fetching === hash) return;
+    this.fetching = hash;
+    const done = busy();
+    try {
+      const fine = pieceGeometry(await api.mesh(project.id, hash, true), true);
+      if (this.loaded !== hash) return;
+      this.fine = fine;
+      this.dress(false);
+    } catch (error) {
+      say(error);
+    } finally {
+      this.fetching = null;
+      done();
+    }
+  }
+
   /** Brings the textures up to the evaluation and draws once all of them are there. */
   private async follow(e: EvaluationView): Promise<void> {
     const done = busy();
     try {
       const { news, alone } = await this.now.follow(e);
       this.news ||= news;
+      if (news) this.host.dataset["arrived"] = String(this.renderer.info.render.frame);
       if (alone || news) this.dress(alone);
     } catch (error) {
       say(error);
@@ -178,7 +201,7 @@ export class Stage {
     if (!material || !this.mesh || !this.piece) return;
     this.mesh.material = material;
     const moves = shown === "lit" && this.now.moves();
-    if (moves) this.fine ??= finer(this.piece);
+    if (moves && !this.fine) void this.loadFine();
     this.mesh.geometry = (moves && this.fine) || this.piece;
     this.invalidate();
   }

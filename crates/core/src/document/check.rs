@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use super::check_settings::{check_channel, check_param, check_settings, check_step};
-use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, Variant, opacity_spec};
+use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
 use crate::mesh::Intake;
@@ -202,35 +202,33 @@ pub fn check(document: &Document) -> Result<(), EditError> {
         check_settings(m.label, &(m.specs)(Extent::default()), settings, &[])?;
     }
     check_intake(&document.intake)?;
-    check_variants(&document.variants)?;
+    check_names(("variant", "variants"), document.variants.iter().map(|v| &v.name), limits::VARIANTS)?;
     check_places(&document.places)?;
     scope(&document.layers, &document.dials)
 }
 
-fn check_variants(variants: &[Variant]) -> Result<(), EditError> {
-    if variants.len() > limits::VARIANTS {
-        return Err(EditError::TooMany { what: "variants", found: variants.len(), limit: limits::VARIANTS });
+/// Names of things that are known by theirs: each its own, and not too many.
+fn check_names<'a>(
+    (what, all): (&'static str, &'static str),
+    names: impl ExactSizeIterator<Item = &'a String>,
+    limit: usize,
+) -> Result<(), EditError> {
+    if names.len() > limit {
+        return Err(EditError::TooMany { what: all, found: names.len(), limit });
     }
-    let mut names = BTreeSet::new();
-    for v in variants {
-        name(&v.name, "variant")?;
-        if !names.insert(&v.name) {
-            return Err(EditError::Twice { id: v.name.clone() });
+    let mut seen = BTreeSet::new();
+    for text in names {
+        name(text, what)?;
+        if !seen.insert(text) {
+            return Err(EditError::Twice { id: text.clone() });
         }
     }
     Ok(())
 }
 
 fn check_places(places: &[Place]) -> Result<(), EditError> {
-    if places.len() > limits::PLACES {
-        return Err(EditError::TooMany { what: "places", found: places.len(), limit: limits::PLACES });
-    }
-    let mut names = BTreeSet::new();
+    check_names(("place", "places"), places.iter().map(|p| &p.name), limits::PLACES)?;
     for p in places {
-        name(&p.name, "place")?;
-        if !names.insert(&p.name) {
-            return Err(EditError::Twice { id: p.name.clone() });
-        }
         let far = |v: &f32| !v.is_finite() || v.abs() > 1e6;
         if p.eye == p.target || p.eye.iter().chain(&p.target).any(far) {
             let error = SettingError { setting: "Place".into(), wanted: "an eye apart from what it looks at".into() };

@@ -2,8 +2,9 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::ids::forget_ids;
 use super::tree::{find_layer, layers};
-use super::{Dial, Document, EditError, FORMAT, Layer, LayerKind, dials_of, upgrade};
+use super::{Dial, Document, EditError, FORMAT, Layer, dials_of, upgrade};
 
 /// The most that is read, in bytes.
 const LIMIT: usize = 8 << 20;
@@ -52,15 +53,6 @@ pub(super) fn read(text: &str, there: &[Layer]) -> Result<(Layer, Vec<Dial>), Ed
     upgrade(&mut document);
     let mut layer = document.layers.remove(0);
     let taken: Vec<String> = layers(there).into_iter().filter_map(|l| l.publish.clone()).collect();
-    renew(&mut layer, &taken);
+    forget_ids(&mut layer, &|name| !taken.iter().any(|t| t == name));
     Ok((layer, document.dials))
-}
-
-fn renew(layer: &mut Layer, taken: &[String]) {
-    layer.id.clear();
-    layer.mask.steps.iter_mut().for_each(|s| s.id.clear());
-    layer.publish = layer.publish.take().filter(|name| !taken.contains(name));
-    if let LayerKind::Group { layers } = &mut layer.kind {
-        layers.iter_mut().for_each(|l| renew(l, taken));
-    }
 }

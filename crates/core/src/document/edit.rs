@@ -10,7 +10,7 @@ use super::dial::driven_in;
 use super::ids::{add_layer, follow_dials, forget_ids, forget_lost_dials, fresh, fresh_ids};
 use super::settings::set_param;
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
-use super::{Dial, Document, EditError, Layer, LayerKind, Place, Variant, check, dial_states, find_layer, layers};
+use super::{Dial, Document, EditError, Layer, LayerKind, Place, Variant, check, dial_states, find_layer};
 use crate::finish::ChannelUse;
 use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
@@ -243,7 +243,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         Edit::AddLayer { inside, index, layer, dials } => {
             let mut layer = layer.clone();
             // What is added is new, whatever ids it came with: a copy never stands in for what it was copied from.
-            forget_ids(&mut layer);
+            forget_ids(&mut layer, &|_| false);
             add_layer(d, inside.as_deref(), *index, layer, dials)?;
         }
         Edit::PasteLayer { inside, index, copied } => {
@@ -252,10 +252,10 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         }
         Edit::RemoveLayer { layer } => {
             let taken = take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
-            let gone: Vec<&str> = layers(std::slice::from_ref(&taken)).iter().map(|l| l.id.as_str()).collect();
-            let left = &d.layers;
-            let goes =
-                |x: &Dial| x.of.as_deref().is_some_and(|of| gone.contains(&of)) && driven_in(left, &x.id).is_empty();
+            // What came with a layer goes with the last one that it drives: copies share it.
+            let (gone, left) = (std::slice::from_ref(&taken), &d.layers);
+            let drives = |all: &[Layer], x: &Dial| !driven_in(all, &x.id).is_empty();
+            let goes = |x: &Dial| x.of.is_some() && drives(gone, x) && !drives(left, x);
             d.dials.retain(|x| !goes(x));
         }
         Edit::MoveLayer { layer, inside, index } => {
@@ -271,7 +271,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         Edit::DuplicateLayer { layer } => {
             let (row, i) = row_of(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
             let mut copy = row[i].clone();
-            forget_ids(&mut copy);
+            forget_ids(&mut copy, &|_| false);
             copy.name = format!("{} copy", copy.name);
             row.insert(i + 1, copy);
         }

@@ -53,14 +53,14 @@ pub(super) fn forget_lost_dials(d: &mut Document) {
     }
 }
 
-/// Clears the ids of a layer and all it holds, so that [`fresh_ids`] gives new ones.
-pub(super) fn forget_ids(layer: &mut Layer) {
+/// Clears the ids of a layer and all it holds, so that [`fresh_ids`] gives new ones, and takes back the names of masks that are not `free`: each is published by one
+/// layer only.
+pub(super) fn forget_ids(layer: &mut Layer, free: &dyn Fn(&str) -> bool) {
     layer.id.clear();
     layer.mask.steps.iter_mut().for_each(|s| s.id.clear());
-    // A name is published by one layer only: the copy is another.
-    layer.publish = None;
+    layer.publish = layer.publish.take().filter(|name| free(name));
     if let LayerKind::Group { layers } = &mut layer.kind {
-        layers.iter_mut().for_each(forget_ids);
+        layers.iter_mut().for_each(|l| forget_ids(l, free));
     }
 }
 

@@ -56,7 +56,7 @@ fn head_on(ior: f32) -> f32 {
 }
 
 /// All of them.
-pub static PACKED: [Packed; 6] = [
+pub static PACKED: [Packed; 7] = [
     Packed {
         key: "emissive",
         label: "Emissive",
@@ -80,6 +80,19 @@ pub static PACKED: [Packed; 6] = [
         of: &["clearcoat", "clearcoat_roughness"],
         factor: |_| 1.0,
         texel: |v, i| [unorm8(v.at("clearcoat", 0, i, 0.0)), unorm8(v.at("clearcoat_roughness", 0, i, 0.05)), 0, 255],
+    },
+    Packed {
+        key: "clearcoat_normal",
+        label: "Clearcoat normals",
+        holds: "RGB direction in tangent space, green up · linear",
+        srgb: false,
+        alpha: false,
+        of: &["clearcoat_normal"],
+        factor: |_| 1.0,
+        texel: |v, i| {
+            let [x, y, z] = [0, 1, 2].map(|c| v.at("clearcoat_normal", c, i, if c == 2 { 1.0 } else { 0.0 }));
+            [unorm8(x * 0.5 + 0.5), unorm8(y * 0.5 + 0.5), unorm8(z * 0.5 + 0.5), 255]
+        },
     },
     Packed {
         key: "sheen",

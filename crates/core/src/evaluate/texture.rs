@@ -44,12 +44,17 @@ pub fn base_color(surface: &Surface, e: &Evaluation) -> Vec<u8> {
     })
 }
 
-/// Height as R8 between its least and greatest value, which come with it, in mm: to move the surface by.
-pub fn moved(surface: &Surface, e: &Evaluation) -> (Vec<u8>, [f32; 2]) {
+/// The least and the greatest height, in mm; a millimetre apart where it is all one.
+pub fn height_range(e: &Evaluation) -> [f32; 2] {
+    let all = e.channels["height"].iter();
+    let (low, high) = all.fold((f32::MAX, f32::MIN), |(l, h), v| (l.min(*v), h.max(*v)));
+    if low < high { [low, high] } else { [low.min(0.0), low.min(0.0) + 1.0] }
+}
+
+/// Height as R8 within a range in mm: to move the surface by.
+pub fn moved(surface: &Surface, e: &Evaluation, [low, high]: [f32; 2]) -> Vec<u8> {
     let height = &e.channels["height"];
-    let (low, high) = height.iter().fold((f32::MAX, f32::MIN), |(l, h), v| (l.min(*v), h.max(*v)));
-    let (low, high) = if low < high { (low, high) } else { (low.min(0.0), low.min(0.0) + 1.0) };
-    (scatter(surface, [0], |i| [unorm8((height[i] - low) / (high - low))]), [low, high])
+    scatter(surface, [0], |i| [unorm8((height[i] - low) / (high - low))])
 }
 
 /// A channel as it is looked at by itself: colours as sRGB RGBA8, numbers as R8 between those that it shows as black and white.
@@ -60,7 +65,7 @@ pub fn alone(surface: &Surface, channel: &Channel, plane: &[f32]) -> Vec<u8> {
             let [r, g, b] = [0, 1, 2].map(|c| {
                 let v = plane[c * n + i];
                 // Directions are shown as pictures of normals hold them.
-                if channel.seen.0 < 0.0 { unorm8(v * 0.5 + 0.5) } else { encode_u8(v) }
+                if channel.is_direction() { unorm8(v * 0.5 + 0.5) } else { encode_u8(v) }
             });
             [r, g, b, 255]
         });

@@ -74,7 +74,7 @@ impl Change {
 pub fn changes(channel: &Channel) -> &'static [Change] {
     if channel.bare.len() == 3 {
         // Directions are no colours.
-        return if channel.seen.0 < 0.0 { &[] } else { OF_COLORS };
+        return if channel.is_direction() { &[] } else { OF_COLORS };
     }
     let value = channel.value();
     if value.min == 0.0 && value.max == 1.0 { OF_SHARES } else { OF_NUMBERS }

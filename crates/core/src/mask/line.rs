@@ -10,7 +10,7 @@ use std::sync::Arc;
 use super::graded::{Amount, COARSE, Driver, FINE, Graded, MIDDLE, blend};
 use super::join::Join;
 use super::shaper::{BorderShape, Reshape, Shape, Shaper, Work};
-use super::source::{Origin, even};
+use super::source::Origin;
 use super::{MaskLine, StepKind, amount_spec};
 use crate::bake::reading::Run;
 use crate::bake::{MeasurementKey, Surface, reading};
@@ -42,6 +42,8 @@ pub enum Field {
     Layer(usize, String),
     /// A channel of what lies below: which one, the value of its components, the step's settings, and a hash of it all.
     Below(&'static Channel, fn(&Resolved, &[f32]) -> f32, Resolved, String),
+    /// One value everywhere.
+    Even(f32),
     /// Nothing anywhere: what was to be brought in is gone.
     Nothing,
     /// A pattern and the hash of its settings.
@@ -361,10 +363,8 @@ impl Bringing<'_> {
                 Origin::Use(seed) => {
                     let name = self.around.within();
                     own.update(name.as_bytes());
-                    let number =
-                        u32::from_le_bytes(*blake3::hash(name.as_bytes()).as_bytes().first_chunk().unwrap_or(&[0; 4]));
-                    let value = reading::random(number, seed(settings));
-                    Field::Source(even::FILL, resolve(&even::specs(), &even::settings(value), self.dials))
+                    let [a, b, c, d, ..] = *blake3::hash(name.as_bytes()).as_bytes();
+                    Field::Even(reading::random(u32::from_le_bytes([a, b, c, d]), seed(settings)))
                 }
                 Origin::Follow(name) => match self.around.follow(&name(settings)) {
                     Some((index, mask)) => {
@@ -506,6 +506,7 @@ impl Field {
                 Some(plane) => copy(plane, out),
                 None => out.fill(0.0),
             },
+            Field::Even(value) => out.fill(*value),
             Field::Nothing => out.fill(0.0),
             Field::Pattern(pattern, hash) => match fields.plane(hash) {
                 Some(plane) => copy(plane, out),

@@ -13,6 +13,7 @@ pub mod palette;
 pub mod parts;
 pub mod sheets;
 mod soup;
+pub mod split;
 mod survey;
 pub mod swap;
 mod tangents;

@@ -117,7 +117,7 @@ fn material(piece: &Piece, part: u16, sheet: u16, dressing: Option<&Dressing>) -
 fn extensions(map: &str, factor: f32, dressing: &Dressing) -> Vec<&'static str> {
     match map {
         "emissive" if factor > 1.0 => vec!["KHR_materials_emissive_strength"],
-        "clearcoat" => vec!["KHR_materials_clearcoat"],
+        "clearcoat" | "clearcoat_normal" => vec!["KHR_materials_clearcoat"],
         "sheen" => vec!["KHR_materials_sheen"],
         "anisotropy" => vec!["KHR_materials_anisotropy"],
         "specular" => vec!["KHR_materials_specular", "KHR_materials_ior"],
@@ -137,6 +137,10 @@ fn add_map(material: &mut Value, map: &str, texture: &Value, factor: f32, dressi
             json!({"clearcoatFactor": 1.0, "clearcoatTexture": texture,
                    "clearcoatRoughnessFactor": 1.0, "clearcoatRoughnessTexture": texture}),
         ),
+        // Beside the weight, if there is one: without it the layer isn't there.
+        "clearcoat_normal" => {
+            material["extensions"]["KHR_materials_clearcoat"]["clearcoatNormalTexture"] = texture.clone()
+        }
         "sheen" => extend(
             "KHR_materials_sheen",
             json!({"sheenColorFactor": [1.0, 1.0, 1.0], "sheenColorTexture": texture,

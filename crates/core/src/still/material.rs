@@ -17,6 +17,8 @@ pub struct Material {
     pub emissive: Vec3,
     pub clearcoat: f32,
     pub clearcoat_roughness: f32,
+    /// In tangent space.
+    pub clearcoat_normal: Vec3,
     pub sheen_color: Vec3,
     pub sheen_roughness: f32,
     pub anisotropy: f32,
@@ -55,6 +57,7 @@ impl Default for Material {
             emissive: Vec3::ZERO,
             clearcoat: 0.0,
             clearcoat_roughness: 0.05,
+            clearcoat_normal: Vec3::Z,
             sheen_color: Vec3::ZERO,
             sheen_roughness: 0.5,
             anisotropy: 0.0,
@@ -78,7 +81,7 @@ fn color(plane: &[f32], i: usize, n: usize) -> Vec3 {
 }
 
 /// One line a channel that a still shows. Height is in the normals; occlusion is for who traces no light.
-const READ: [(&str, Put); 19] = [
+const READ: [(&str, Put); 20] = [
     ("base_color", |m, p, i, n| m.base = color(p, i, n)),
     ("metallic", |m, p, i, _| m.metallic = p[i]),
     ("roughness", |m, p, i, _| m.roughness = p[i]),
@@ -88,6 +91,7 @@ const READ: [(&str, Put); 19] = [
     ("emissive_strength", |m, p, i, _| m.emissive *= p[i]),
     ("clearcoat", |m, p, i, _| m.clearcoat = p[i]),
     ("clearcoat_roughness", |m, p, i, _| m.clearcoat_roughness = p[i]),
+    ("clearcoat_normal", |m, p, i, n| m.clearcoat_normal = color(p, i, n)),
     ("sheen_color", |m, p, i, n| m.sheen_color = color(p, i, n)),
     ("sheen_roughness", |m, p, i, _| m.sheen_roughness = p[i]),
     ("anisotropy", |m, p, i, _| m.anisotropy = p[i]),
@@ -102,6 +106,7 @@ const READ: [(&str, Put); 19] = [
 ];
 
 /// The planes that a piece has.
+#[derive(Clone)]
 pub struct Materials<'a> {
     planes: Vec<(Put, &'a [f32])>,
     texels: usize,

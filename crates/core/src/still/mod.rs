@@ -1,7 +1,7 @@
 //! The software renderer: small pictures of a piece, and of masks on it.
 //!
 //! A [`Shot`] looks at the piece once and remembers, per sample, which covered texel lies there; every picture of another
-//! document or mask from the same place is then a mere gathering. [`lit`] shades it quickly.
+//! document or mask from the same place is then a mere gathering.
 //!
 //! [`trace`] follows light from spot to spot, under the set-ups of [`light`] that the view has too: for stills, turntables, and pictures of finishes.
 
@@ -10,7 +10,6 @@ mod fibres;
 pub mod ggx;
 pub mod ground;
 pub mod light;
-pub mod lit;
 pub mod lobes;
 pub mod material;
 pub mod shoot;

@@ -175,26 +175,27 @@ pub fn shoot(
     let lighting = settings.check()?;
     let camera = settings.camera(surface);
     let count = settings.turntable;
-    let one = |k: u32| {
+    let turns = (0..count).map(|k| 360.0 * k as f32 / count as f32);
+    let skies: Vec<Sky> =
+        turns.clone().map(|degrees| Sky::new(&Lighting { turn: lighting.turn + degrees, ..lighting })).collect();
+    let mut scene = Scene::new(surface, e, &skies[0]);
+    if settings.surround != Surround::Sky {
+        scene = scene.before(settings.surround.linear());
+    }
+    if settings.ground {
+        scene = scene.on_ground();
+    }
+    let one = |(k, degrees): (usize, f32)| {
         // Turning camera and light is turning the piece the other way.
-        let degrees = 360.0 * k as f32 / count as f32;
         let (sin, cos) = (libm::sinf(degrees.to_radians()), libm::cosf(degrees.to_radians()));
         let away = camera.eye - camera.target;
         let away = Vec3::new(away.x * cos + away.z * sin, away.y, away.z * cos - away.x * sin);
         let camera = Camera { eye: camera.target + away, ..camera };
-        let sky = Sky::new(&Lighting { turn: lighting.turn + degrees, ..lighting });
-        let mut scene = Scene::new(surface, e, &sky);
-        if settings.surround != Surround::Sky {
-            scene = scene.before(settings.surround.linear());
-        }
-        if settings.ground {
-            scene = scene.on_ground();
-        }
         let exposure = Exposure { camera, size: [settings.width, settings.height], samples: settings.samples };
         let tell = |label: &str, share: f32| progress(label, (k as f32 + share) / count as f32);
-        let traced = scene.trace(&exposure, cancel, &tell)?;
+        let traced = scene.under(&skies[k]).trace(&exposure, cancel, &tell)?;
         let over = (settings.surround != Surround::Clear).then(|| settings.surround.linear());
         Ok(develop::bytes(&traced.pixels, settings.exposure, over))
     };
-    (0..count).map(one).collect()
+    turns.enumerate().map(one).collect()
 }

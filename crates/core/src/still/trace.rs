@@ -4,6 +4,7 @@
 //! between the two ways of finding it (balance heuristic, Veach & Guibas 1995). Every number is drawn from a sequence that pixel, sample and bounce name, so a picture is
 //! the same at every thread count.
 
+use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use glam::{Vec2, Vec3};
@@ -22,10 +23,11 @@ use crate::evaluate::Evaluation;
 use crate::task::{Cancel, Cancelled, OnProgress, Progress};
 
 /// What is looked at, and under which light.
+#[derive(Clone)]
 pub struct Scene<'a> {
     surface: &'a Surface,
     materials: Materials<'a>,
-    normals: Vec<[f32; 3]>,
+    normals: Arc<Vec<[f32; 3]>>,
     sky: &'a Sky,
     ground: Option<Ground>,
     /// What is seen where nothing is, linear; the sky if none.
@@ -91,7 +93,8 @@ struct Spot {
     material: Material,
     point: Vec3,
     flat: Vec3,
-    smooth: Vec3,
+    /// The normal of the clear layer.
+    over: Vec3,
     bent: Vec3,
     along: Vec3,
 }
@@ -99,10 +102,15 @@ struct Spot {
 impl<'a> Scene<'a> {
     /// An evaluated piece under a sky.
     pub fn new(surface: &'a Surface, e: &'a Evaluation, sky: &'a Sky) -> Self {
-        let normals = e.normals(surface);
+        let normals = Arc::new(e.normals(surface));
         let holes = e.channels.contains_key("opacity");
         let materials = Materials::new(surface, e);
         Self { surface, materials, normals, sky, ground: None, surround: None, holes }
+    }
+
+    /// The same under another sky.
+    pub fn under(&self, sky: &'a Sky) -> Self {
+        Self { sky, ..self.clone() }
     }
 
     /// With this in place of the sky where nothing is seen: linear.
@@ -222,7 +230,7 @@ impl<'a> Scene<'a> {
         let eye = -p.towards;
         let side = if at.flat.dot(eye) < 0.0 { -1.0 } else { 1.0 };
         let flat = at.flat * side;
-        let lobes = Lobes::new(&at.material, eye, flat, at.smooth * side, at.bent * side, at.along);
+        let lobes = Lobes::new(&at.material, eye, flat, at.over * side, at.bent * side, at.along);
         p.light += bounded(p.throughput * lobes.glow, p.bounces);
         let front = at.point + flat * hair;
         let (towards, density) = self.sky.aim(point(p.sample, stream(2)));
@@ -318,7 +326,7 @@ impl<'a> Scene<'a> {
 
     fn ground_spot(&self, at: Vec3) -> Spot {
         let material = self.ground.as_ref().map(|g| g.material(at)).unwrap_or_default();
-        Spot { material, point: at, flat: Vec3::Y, smooth: Vec3::Y, bent: Vec3::Y, along: Vec3::X }
+        Spot { material, point: at, flat: Vec3::Y, over: Vec3::Y, bent: Vec3::Y, along: Vec3::X }
     }
 
     fn piece_spot(&self, p: &Path, far: f32, t: u32, jitter: [f32; 2]) -> Spot {
@@ -331,16 +339,16 @@ impl<'a> Scene<'a> {
         let aside = uv + (Vec2::from(jitter) - 0.5) / size;
         let Some(i) = self.texel(t, aside).or_else(|| self.texel(t, uv)) else {
             let along = (b - a).normalize_or(Vec3::X);
-            return Spot { material: Material::default(), point: at, flat, smooth: flat, bent: flat, along };
+            return Spot { material: Material::default(), point: at, flat, over: flat, bent: flat, along };
         };
         let material = self.materials.at(i);
         let atlas = &self.surface.atlas;
         let smooth = Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
         let (tangent, across) = frame(self.surface, i);
-        let [x, y, z] = self.normals[i];
-        let bent = (tangent * x + across * y + smooth * z).normalize_or(smooth);
+        let leaning = |n: Vec3| (tangent * n.x + across * n.y + smooth * n.z).normalize_or(smooth);
+        let (bent, over) = (leaning(Vec3::from(self.normals[i])), leaning(material.clearcoat_normal));
         let along = tangent * libm::cosf(material.grain) + across * libm::sinf(material.grain);
-        Spot { material, point: at, flat, smooth, bent, along }
+        Spot { material, point: at, flat, over, bent, along }
     }
 
     fn uv(&self, t: u32, at: Vec3) -> Vec2 {

@@ -13,7 +13,8 @@ use dustcoat_core::finish::{self, channel};
 use dustcoat_core::handoff::png;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{DialStates, Settings, resolve};
-use dustcoat_core::still::{Camera, Shot, lit};
+use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
+use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
 
 use dustcoat_demo::finishes;
@@ -31,6 +32,8 @@ pub const TILE: [u32; 2] = [92, 74];
 const FINISH: [u32; 2] = [184, 148];
 /// Pixels of a picture on the front door.
 const PICTURE: [u32; 2] = [400, 300];
+/// Samples to a pixel of small pictures.
+const SAMPLES: u32 = 24;
 const BINS: usize = 64;
 
 /// What the tiles' camera sees, with the surface cut down to it.
@@ -150,9 +153,9 @@ impl App {
             self.pixels_of(&format!("shells/{}", surface.key()), || texture::scatter(surface, [255], |i| [shell(i)]))
         });
         let moved = request.moved.then(|| {
-            // The range goes with the pixels; it is found anew where these are held.
-            let (bytes, range) = texture::moved(surface, e);
-            MovedView { pixels: self.pixels_of(&format!("moved/{}", k["height"]), || bytes), range }
+            let range = texture::height_range(e);
+            let pixels = self.pixels_of(&format!("moved/{}", k["height"]), || texture::moved(surface, e, range));
+            MovedView { pixels, range }
         });
         Ok(EvaluationView {
             moved,
@@ -282,7 +285,7 @@ impl App {
         let starter = finish::starter::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?;
         let address = self.pixels_of(&format!("finish/{kind}"), || {
             let [w, h] = FINISH;
-            png::rgba8(&finishes::picture(&starter.finish(), w, h, 24), w, h)
+            png::rgba8(&finishes::picture(&starter.finish(), w, h, SAMPLES), w, h)
         });
         Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
     }
@@ -296,7 +299,7 @@ impl App {
         let content = serde_json::to_vec(&recipe).map_err(|e| DbError::Broken(e.to_string()))?;
         let address = self.pixels_of(&format!("recipe/{}", blake3::hash(&content)), || {
             let [w, h] = FINISH;
-            png::rgba8(&finishes::recipe(&recipe, w, h, 24), w, h)
+            png::rgba8(&finishes::recipe(&recipe, w, h, SAMPLES), w, h)
         });
         Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
     }
@@ -375,10 +378,9 @@ impl App {
         let readings = |hash: &str| self.held(hash);
         let e = evaluate::evaluate(document, &self.context(surface, &readings, &cancel))?;
         let [w, h] = PICTURE;
-        let camera = Camera::framing(&surface.piece, w as f32 / h as f32, 1.0);
-        let shot = Shot::new(surface, camera, w, h);
-        let occlusion = self.occlusion(document, surface);
-        let picture = lit::picture(&shot, surface, &e, occlusion.as_ref().map(|o| o.1.as_slice()));
+        let clear = StillSettings { surround: Surround::Clear, ..StillSettings::default() };
+        let settings = StillSettings { width: w, height: h, samples: SAMPLES, ..clear };
+        let picture = shoot(surface, &e, &settings, &cancel, &silent)?.swap_remove(0);
         Ok(png::rgba8(&picture, w, h))
     }
 

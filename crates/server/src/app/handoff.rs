@@ -9,11 +9,10 @@ use dustcoat_core::evaluate::{self, Context};
 use dustcoat_core::handoff::{self, Handoff, Layout};
 use dustcoat_core::mesh::Finding;
 use dustcoat_core::raster::LARGEST_WHOLE;
-use dustcoat_core::task::Cancel;
 use zip::write::SimpleFileOptions;
 
-use super::{App, AppError, lock};
-use crate::views::{Event, HandoffDone, HandoffView};
+use super::{App, AppError};
+use crate::views::{HandoffDone, HandoffView};
 
 impl App {
     /// What would be written, and what stands against it.
@@ -49,38 +48,32 @@ impl App {
         let files = layout.plan(&row.document.name, &piece.sheets, &channels)?;
         let surface = self.surface_of(&row.document, layout.size.min(LARGEST_WHOLE))?;
         self.ensure_needs(project, &row.document, &surface)?;
-        let cancel = Cancel::default();
-        lock(&self.measurements).insert(project, cancel.clone());
         let readings = |hash: &str| self.held(hash);
-        let tell = |label: &str, share: f32| {
-            self.send(Event::Progress { project, label: label.into(), share, left: None });
-        };
-        let context = Context {
-            surface: &surface,
-            readings: &readings,
-            cache: &self.planes,
-            cancel: &cancel,
-            tag: "",
-            progress: &tell,
-        };
         let occlusion = self.occlusion(&row.document, &surface).map(|o| o.1);
-        let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
-        // PNGs don't shrink further; storing them is fast.
-        let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
         let occlusion = occlusion.as_ref().map(|o| o.as_slice());
-        let job =
-            Handoff { document: &row.document, context: &context, layout, files: &files, occlusion, budget: BUDGET };
-        let mut done = 0;
-        job.write::<AppError>(&mut |file, bytes| {
-            done += 1;
-            tell(&format!("Writing {}", file.name), done as f32 / files.len() as f32);
-            let written = zip.start_file(&file.name, options).and_then(|()| Ok(zip.write_all(&bytes)?));
-            written.expect("a ZIP in memory takes planned names once each");
-            Ok(())
+        let bytes = self.working(project, |cancel, tell| {
+            let context = Context { progress: tell, ..self.context(&surface, &readings, cancel) };
+            let job = Handoff {
+                document: &row.document,
+                context: &context,
+                layout,
+                files: &files,
+                occlusion,
+                budget: BUDGET,
+            };
+            let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
+            // PNGs don't shrink further; storing them is fast.
+            let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
+            let mut done = 0;
+            job.write::<AppError>(&mut |file, bytes| {
+                done += 1;
+                tell(&format!("Writing {}", file.name), done as f32 / files.len() as f32);
+                let written = zip.start_file(&file.name, options).and_then(|()| Ok(zip.write_all(&bytes)?));
+                written.expect("a ZIP in memory takes planned names once each");
+                Ok(())
+            })?;
+            Ok(zip.finish().expect("a ZIP in memory can be closed").into_inner())
         })?;
-        let bytes = zip.finish().expect("a ZIP in memory can be closed").into_inner();
-        lock(&self.measurements).remove(&project);
-        self.send(Event::Idle { project });
         let (size, name) = (bytes.len() as u64, format!("{}-{}.zip", row.document.name, layout.size));
         let download = self.pixels_of(&format!("zip/{}", blake3::hash(&bytes)), || bytes);
         Ok(HandoffDone { download, name, files, bytes: size, seconds: clock.elapsed().as_secs_f64() })

@@ -8,6 +8,7 @@ use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
+use dustcoat_core::mesh::split::{outward, split};
 use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, swap};
 use dustcoat_core::raster::picture::Picture;
 
@@ -31,6 +32,9 @@ pub(super) fn source_of(file: &str, unit: Option<Unit>, bytes: &[u8]) -> MeshSou
 fn held_as(source: &MeshSource) -> String {
     format!("{}-{:?}-{}", source.hash, source.unit, source.file)
 }
+
+/// The most triangles that a piece is cut into to be moved by its relief.
+const FINE: usize = 320_000;
 
 impl App {
     /// A mesh as it was imported.
@@ -134,16 +138,13 @@ impl App {
     }
 
     /// The buffers of a project's piece for the view: two counts (u32: vertices, triangles), then positions, normals, tangents (4), UVs in the texture of
-    /// all sheets as f32, indices as u32, all little-endian.
+    /// all sheets as f32, indices as u32, all little-endian. A `fine` one is cut into more triangles and holds, before the indices, the ways in which relief moves its
+    /// vertices.
     ///
     /// # Errors
     /// When there is no such project, or its mesh can't be read.
-    pub fn mesh_buffers(&self, project: i64) -> Result<Vec<u8>, AppError> {
+    pub fn mesh_buffers(&self, project: i64, fine: bool) -> Result<Vec<u8>, AppError> {
         let piece = self.piece(&self.db.project(project)?.document.intake)?;
-        let mut out = Vec::with_capacity(piece.positions.len() * 48 + piece.triangles.len() * 12 + 8);
-        for n in [piece.positions.len(), piece.triangles.len()] {
-            out.extend((n as u32).to_le_bytes());
-        }
         let mut uvs = piece.uvs.clone();
         let sheets = piece.sheets.len() as f32;
         let mut done = vec![false; uvs.len()];
@@ -154,12 +155,23 @@ impl App {
                 }
             }
         }
-        let mut floats = |v: &[f32]| v.iter().for_each(|f| out.extend(f.to_le_bytes()));
-        floats(piece.positions.as_flattened());
-        floats(piece.normals.as_flattened());
-        floats(piece.tangents.as_flattened());
-        floats(uvs.as_flattened());
-        piece.triangles.as_flattened().iter().for_each(|i| out.extend(i.to_le_bytes()));
+        let vertex = |i: usize| {
+            let (p, n, t, uv) = (piece.positions[i], piece.normals[i], piece.tangents[i], uvs[i]);
+            [p[0], p[1], p[2], n[0], n[1], n[2], t[0], t[1], t[2], t[3], uv[0], uv[1]]
+        };
+        let most = if fine { FINE } else { 0 };
+        let (vertices, triangles) = split((0..uvs.len()).map(vertex).collect(), piece.triangles.clone(), most);
+        let mut out = Vec::with_capacity(vertices.len() * 60 + triangles.len() * 12 + 8);
+        for n in [vertices.len(), triangles.len()] {
+            out.extend((n as u32).to_le_bytes());
+        }
+        for part in [0..3, 3..6, 6..10, 10..12] {
+            vertices.iter().flat_map(|v| &v[part.clone()]).for_each(|f| out.extend(f.to_le_bytes()));
+        }
+        if fine {
+            outward(&vertices).as_flattened().iter().for_each(|f| out.extend(f.to_le_bytes()));
+        }
+        triangles.as_flattened().iter().for_each(|i| out.extend(i.to_le_bytes()));
         Ok(out)
     }
 

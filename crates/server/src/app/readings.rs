@@ -212,6 +212,22 @@ impl App {
         cancel
     }
 
+    /// Does work that tells of its progress and can be stopped. Whatever becomes of it, the page hears that it is over.
+    pub(super) fn working<T>(
+        &self,
+        project: i64,
+        work: impl FnOnce(&Cancel, OnProgress) -> Result<T, AppError>,
+    ) -> Result<T, AppError> {
+        let cancel = self.begin(project);
+        let tell = |label: &str, share: f32| {
+            self.send(Event::Progress { project, label: label.into(), share, left: None });
+        };
+        let done = work(&cancel, &tell);
+        lock(&self.measurements).remove(&project);
+        self.send(Event::Idle { project });
+        done
+    }
+
     fn measure_keys(
         &self,
         project: i64,

@@ -8,11 +8,10 @@ use dustcoat_core::handoff::png;
 use dustcoat_core::still::ground::{GREY, Ground, SHADE};
 use dustcoat_core::still::light::{self, LIGHTS, PANORAMA};
 use dustcoat_core::still::shoot::{StillError, StillSettings, Surround, shoot};
-use dustcoat_core::task::Cancel;
 use zip::write::SimpleFileOptions;
 
-use super::{App, AppError, lock};
-use crate::views::{Event, GroundView, LightsView, StillDone, SurroundView};
+use super::{App, AppError};
+use crate::views::{GroundView, LightsView, StillDone, SurroundView};
 
 impl App {
     /// What light there is, and what may surround the piece.
@@ -57,19 +56,13 @@ impl App {
         settings.check()?;
         let (row, surface) = self.laid_out(project)?;
         self.ensure_needs(project, &row.document, &surface)?;
-        let cancel = Cancel::default();
-        lock(&self.measurements).insert(project, cancel.clone());
         let readings = |hash: &str| self.held(hash);
-        let tell = |label: &str, share: f32| {
-            self.send(Event::Progress { project, label: label.into(), share, left: None });
-        };
-        let taken = evaluate::evaluate(&row.document, &self.context(&surface, &readings, &cancel))
-            .map_err(AppError::from)
-            .and_then(|e| Ok(shoot(&surface, &e, settings, &cancel, &tell)?));
-        lock(&self.measurements).remove(&project);
-        self.send(Event::Idle { project });
+        let taken = self.working(project, |cancel, tell| {
+            let e = evaluate::evaluate(&row.document, &self.context(&surface, &readings, cancel))?;
+            Ok(shoot(&surface, &e, settings, cancel, tell)?)
+        })?;
         let (w, h) = (settings.width, settings.height);
-        let mut files: Vec<Vec<u8>> = taken?.iter().map(|p| png::rgba8(p, w, h)).collect();
+        let mut files: Vec<Vec<u8>> = taken.iter().map(|p| png::rgba8(p, w, h)).collect();
         let name = &row.document.name;
         let (bytes, name) = if files.len() == 1 {
             (files.remove(0), format!("{name}.png"))

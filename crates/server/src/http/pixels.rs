@@ -1,9 +1,11 @@
 //! Evaluation, measuring, hand-off, and the bytes that come of them.
 
 use actix_web::HttpResponse;
-use actix_web::web::{Bytes, Json, Path};
+use actix_web::web::{Bytes, Json, Path, Query};
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::handoff::Layout;
+
+use serde::Deserialize;
 
 use super::problem::Failure;
 use super::{Shared, attachment, off};
@@ -65,8 +67,15 @@ pub async fn download(app: Shared, path: Path<(String, String)>) -> Result<HttpR
     Ok(attachment(&path.1, kind, bytes.to_vec()))
 }
 
-pub async fn mesh(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
-    let bytes = off(&app, move |a| a.mesh_buffers(path.0)).await?;
+/// How a mesh is wanted.
+#[derive(Deserialize)]
+pub struct MeshQuery {
+    #[serde(default)]
+    fine: bool,
+}
+
+pub async fn mesh(app: Shared, path: Path<(i64, String)>, query: Query<MeshQuery>) -> Result<HttpResponse, Failure> {
+    let bytes = off(&app, move |a| a.mesh_buffers(path.0, query.fine)).await?;
     Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("application/octet-stream").body(bytes))
 }
 

@@ -5,6 +5,7 @@ import { useState } from "react";
 
 import type { Dial, Layer, ParamSpec, ProjectView, Value, Variant } from "../../api/types";
 import { ColorField } from "../../controls/ColorField";
+import { KeepAs } from "../../controls/KeepAs";
 import { NumberField, spoken } from "../../controls/Setting";
 import { Track } from "../../controls/Track";
 import { useTurning } from "../../controls/useTurning";
@@ -39,12 +40,6 @@ export function Dials() {
 
 /** Named sets of what the dials stand at. */
 function Variants({ variants }: { variants: Variant[] }) {
-  const [name, setName] = useState("");
-  const next = `Variant ${variants.length + 1}`;
-  const keep = () => {
-    void commit({ edit: "keep_variant", name: name.trim() || next });
-    setName("");
-  };
   return (
     <section className="block" data-testid="variants">
       <h2 className="soft">Variants</h2>
@@ -58,10 +53,7 @@ function Variants({ variants }: { variants: Variant[] }) {
           </Tooltip>
         </div>
       ))}
-      <div className="row">
-        <TextInput style={{ flex: 1 }} aria-label="Name of the variant" placeholder={next} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") keep(); }} />
-        <Button variant="default" onClick={keep}>Keep them</Button>
-      </div>
+      <KeepAs label="Name of the variant" offered={`Variant ${variants.length + 1}`} button="Keep them" keep={(name) => void commit({ edit: "keep_variant", name })} />
     </section>
   );
 }

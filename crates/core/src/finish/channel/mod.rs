@@ -6,6 +6,7 @@ mod attenuation_color;
 mod attenuation_distance;
 mod base_color;
 mod clearcoat;
+mod clearcoat_normal;
 mod clearcoat_roughness;
 mod emissive;
 mod emissive_strength;
@@ -61,6 +62,11 @@ impl Channel {
         }
     }
 
+    /// Whether its components are a direction in tangent space, and no colour.
+    pub fn is_direction(&self) -> bool {
+        self.bare.len() == 3 && self.seen.0 < 0.0
+    }
+
     /// The description of the value that is laid down.
     pub fn value(&self) -> ParamSpec {
         (self.specs)().swap_remove(0)
@@ -88,6 +94,7 @@ pub static CHANNELS: &[&Channel] = &[
     &emissive_strength::CHANNEL,
     &clearcoat::CHANNEL,
     &clearcoat_roughness::CHANNEL,
+    &clearcoat_normal::CHANNEL,
     &sheen_color::CHANNEL,
     &sheen_roughness::CHANNEL,
     &anisotropy::CHANNEL,

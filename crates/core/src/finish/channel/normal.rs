@@ -18,7 +18,8 @@ pub static CHANNEL: Channel = Channel {
     meet,
 };
 
-fn specs() -> Vec<ParamSpec> {
+/// The settings of a channel that is given by a picture of normals.
+pub(super) fn specs() -> Vec<ParamSpec> {
     vec![
         ParamSpec::color("color", "Normals", "#8080ff", "A picture of normals; #8080ff is flat.").ramping(),
         ParamSpec::number("strength", "Strength", "", (0.0, 4.0), 1.0, "How steep it is."),
@@ -38,7 +39,8 @@ fn specs() -> Vec<ParamSpec> {
     ]
 }
 
-fn meet(s: &Resolved, values: &[&[f32]], weight: &[f32], below: &mut [&mut [f32]]) {
+/// Lays normals over those below, or in their place.
+pub(super) fn meet(s: &Resolved, values: &[&[f32]], weight: &[f32], below: &mut [&mut [f32]]) {
     let (strength, up) = (s.number("strength"), if s.text("green") == "down" { -1.0 } else { 1.0 });
     let adds = s.text("how") != "replaces";
     for (i, w) in weight.iter().enumerate().filter(|(_, w)| **w > 0.0) {

@@ -2,7 +2,7 @@
 
 mod below;
 mod colors;
-pub(super) mod even;
+mod even;
 mod follow;
 mod own;
 mod part;

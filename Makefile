@@ -35,7 +35,7 @@ browser:
 
 # The front end's types, generated from the Rust types.
 types:
-	DUSTCOAT_WRITE_TYPES=1 cargo test --locked -q -p dustcoat --test types
+	DUSTCOAT_WRITE_TYPES=1 cargo test --locked -q --test types
 
 # Speed against named libraries, a JSON line each. Needs Debian's libembree-dev, which is installed where missing.
 bench: browser front

@@ -111,7 +111,7 @@ pub fn catalog() -> Vec<Entry> {
     out.extend(
         STARTERS.iter().map(|s| Entry { steps: s.steps(), ..entry("starter", s.kind, s.label, s.help, vec![]) }),
     );
-    out.extend(finish::starter::STARTERS.iter().map(|s| {
+    out.extend(finish::starter::all().map(|s| {
         let (finish, dials) = s.with_dials();
         let dials = dials.into_iter().map(|d| dial(s.label, d)).collect();
         Entry { finish: Some(finish), dials, ..entry("finish", s.kind, s.label, s.help, vec![]) }
@@ -186,7 +186,7 @@ mod tests {
     fn ready_finishes_are_plausible_and_a_document_takes_them() {
         use crate::document::{Document, Layer, check, colors};
         use crate::setting::parse_hex;
-        for s in finish::starter::STARTERS {
+        for s in finish::starter::all() {
             let fitted = fitted_finish(s.finish(), 60.0);
             for finish in [s.finish(), fitted] {
                 let layer = serde_json::json!({"id": "l1", "name": s.label, "kind": "coat", "finish": finish});

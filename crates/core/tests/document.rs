@@ -4,7 +4,7 @@ mod common;
 
 use common::{coat, document, group, of_layer, of_step, step};
 use dustcoat_core::document::{
-    Dial, Document, Edit, EditError, LayerKind, Target, apply, check, driven, label, layers,
+    Dial, Document, Edit, EditError, LayerKind, Palette, Place, Swatch, Target, apply, check, driven, label, layers,
 };
 use dustcoat_core::mask::Join;
 use dustcoat_core::setting::{DialDrive, Param, Value};
@@ -145,6 +145,96 @@ fn what_undo_takes_back_is_named_in_the_words_of_the_document() {
 }
 
 #[test]
+fn every_edit_that_a_page_sends_is_taken_and_named() {
+    let mut d = start();
+    d.layers[0].name = "Dock paint".into();
+    let mut d = done(&d, Edit::MakeDial { target: opacity_of("l1"), dial: wear(), low: Some(0.0), high: Some(1.0) });
+    // In turn, each on what the ones before have made; what each is called to undo it.
+    let sent = [
+        (r#"{"edit":"rename","name":"Shutter"}"#, "rename"),
+        (r#"{"edit":"set_draft_size","size":512}"#, "draft size"),
+        (r#"{"edit":"keep_variant","name":"Worn"}"#, "keep the variant Worn"),
+        (r#"{"edit":"take_variant","name":"Worn"}"#, "take the variant Worn"),
+        (r#"{"edit":"remove_variant","name":"Worn"}"#, "forget the variant Worn"),
+        (r#"{"edit":"keep_place","place":{"name":"Hinge","eye":[9,1,2],"target":[0,0,0]}}"#, "keep the place Hinge"),
+        (r#"{"edit":"remove_place","name":"Hinge"}"#, "forget the place Hinge"),
+        (
+            r##"{"edit":"keep_palette","palette":{"name":"Quay","colors":[{"color":"#2b585e","weight":1}]}}"##,
+            "keep the palette Quay",
+        ),
+        (r#"{"edit":"remove_palette","name":"Quay"}"#, "forget the palette Quay"),
+        (
+            r#"{"edit":"add_layer","inside":null,"index":0,"layer":{"name":"Lime","kind":"coat","finish":{"channels":{}}}}"#,
+            "lay Lime",
+        ),
+        (
+            r#"{"edit":"add_layer","inside":null,"index":0,"layer":{"name":"Hue","kind":"adjust","finish":{"channels":{}}}}"#,
+            "adjust with Hue",
+        ),
+        (r#"{"edit":"move_layer","layer":"l1","inside":null,"index":0}"#, "move Dock paint"),
+        (r#"{"edit":"duplicate_layer","layer":"l1"}"#, "duplicate Dock paint"),
+        (r#"{"edit":"group_layer","layer":"l1","name":"Old"}"#, "group Dock paint"),
+        (r#"{"edit":"set_layer","layer":"l1","publish":"Paint"}"#, "publish the mask of Dock paint"),
+        (r#"{"edit":"set_layer","layer":"l1","publish":""}"#, "take back the mask of Dock paint"),
+        (r#"{"edit":"set_layer","layer":"l1","shown":false}"#, "hide Dock paint"),
+        (r#"{"edit":"set_layer","layer":"l1","shown":true}"#, "show Dock paint"),
+        (r#"{"edit":"set_channel","layer":"l1","channel":"metallic","on":false}"#, "Metallic off"),
+        (r#"{"edit":"set_channel","layer":"l1","channel":"sheen_color","on":true}"#, "Sheen on"),
+        (r#"{"edit":"add_step","layer":"l1","index":0,"step":{"kind":"perlin"}}"#, "add Clouds"),
+        (r#"{"edit":"add_steps","layer":"l1","index":1,"steps":[{"kind":"edges"},{"kind":"invert"}]}"#, "add 2 steps"),
+        (r#"{"edit":"move_step","layer":"l1","step":"s1","index":2}"#, "move Clouds"),
+        (r#"{"edit":"set_step","layer":"l1","step":"s1","on":false}"#, "Clouds off"),
+        (r#"{"edit":"set_step","layer":"l1","step":"s1","join":"add"}"#, "Clouds join"),
+        (r#"{"edit":"set_param","target":{"layer":"l1","step":"s1","key":"size"},"value":12}"#, "Clouds size"),
+        (
+            r#"{"edit":"set_param","target":{"layer":"l1","channel":"roughness","key":"value"},"value":0.3}"#,
+            "Roughness value",
+        ),
+        (r#"{"edit":"set_param","target":{"reading":"occlusion","key":"rays"},"value":64}"#, "Occlusion rays"),
+        (r#"{"edit":"remove_step","layer":"l1","step":"s1"}"#, "remove Clouds"),
+        (r#"{"edit":"turn_dial","dial":"d1","value":0.5}"#, "turn Wear"),
+        (r#"{"edit":"remove_dial","dial":"d1"}"#, "remove dial Wear"),
+        (r#"{"edit":"tell_parts","by":"picture","tolerance":0.2}"#, "tolerance of the parts"),
+        (r#"{"edit":"tell_parts","by":"materials"}"#, "how parts are told"),
+        (r#"{"edit":"set_part","part":"lid","was":"lid","name":"Lid"}"#, "rename part lid"),
+        (r##"{"edit":"set_part","part":"lid","was":"Lid","color":"#8fa89f"}"##, "colour of part Lid"),
+        (r#"{"edit":"settle_swap"}"#, "put away what the swap left open"),
+        (r#"{"edit":"set_finer","finer":null}"#, "take off the finer mesh"),
+        (r#"{"edit":"set_layer","layer":"l1","name":"Old paint"}"#, "rename Dock paint"),
+        (r#"{"edit":"remove_layer","layer":"l1"}"#, "remove Old paint"),
+    ];
+    for (json, name) in sent {
+        let edit: Edit = serde_json::from_str(json).unwrap_or_else(|e| panic!("{json}: {e}"));
+        assert_eq!(label(&d, &edit), name, "{json}");
+        d = apply(&d, &edit).unwrap_or_else(|e| panic!("{json}: {e}"));
+    }
+}
+
+#[test]
+fn palettes_are_kept_kept_anew_and_refused_in_words() {
+    let palette = |name: &str, colors: &[(&str, f64)]| Palette {
+        name: name.into(),
+        colors: colors.iter().map(|(c, w)| Swatch { color: (*c).into(), weight: *w }).collect(),
+    };
+    let keep = |p: Palette| Edit::KeepPalette { palette: p };
+    let d = done(&start(), keep(palette("Quay", &[("#2b585e", 0.7), ("#c8b48a", 0.3)])));
+    let d = done(&d, keep(palette("Rust", &[("#7d3a24", 1.0)])));
+    let d = done(&d, keep(palette("Quay", &[("#104050", 1.0)])));
+    let names: Vec<(&str, usize)> = d.study.palettes.iter().map(|p| (p.name.as_str(), p.colors.len())).collect();
+    assert_eq!(names, [("Quay", 1), ("Rust", 1)], "one of that name is kept anew, in its place");
+    let json = serde_json::to_string(&d).unwrap();
+    assert_eq!(serde_json::from_str::<Document>(&json).unwrap(), d);
+    assert!(!serde_json::to_string(&start()).unwrap().contains("study"), "what is empty isn't written");
+    says(&d, keep(palette("Quay", &[])), "1 to 16");
+    says(&d, keep(palette("Quay", &[("#104050", 1.0); 17])), "1 to 16");
+    says(&d, keep(palette("Quay", &[("blue", 1.0)])), "Palette Quay: “Colour 1”");
+    says(&d, keep(palette("Quay", &[("#104050", f64::NAN)])), "Weight of colour 1");
+    says(&d, keep(palette(" ", &[("#104050", 1.0)])), "needs a name");
+    says(&d, Edit::RemovePalette { name: "Chalk".into() }, "Chalk");
+    assert_eq!(done(&d, Edit::RemovePalette { name: "Quay".into() }).study.palettes.len(), 1);
+}
+
+#[test]
 fn documents_are_read_back_as_they_were_written() {
     let d = done(&start(), Edit::MakeDial { target: opacity_of("l4"), dial: wear(), low: Some(0.0), high: Some(1.0) });
     let json = serde_json::to_string(&d).unwrap();
@@ -202,6 +292,25 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         (target.clone(), number.clone()).prop_map(|(target, n)| Edit::SetParam { target, value: Some(n.into()) }),
         (target, number).prop_map(|(target, n)| Edit::MakeDial { target, dial: wear(), low: Some(n), high: Some(1.0) }),
         prop::sample::select(vec!["d1", "d2"]).prop_map(|d| Edit::RemoveDial { dial: d.into() }),
+        any_kept(),
+    ]
+}
+
+/// Keeping, taking and forgetting what a document keeps under names.
+fn any_kept() -> impl Strategy<Value = Edit> {
+    let name = prop::sample::select(vec!["Worn", "New", ""]).prop_map(String::from);
+    let color = prop::sample::select(vec!["#2b585e", "#c0182", "verdigris"]).prop_map(String::from);
+    let weight = prop_oneof![0.0..1.2f64, Just(f64::NAN)];
+    let colors = prop::collection::vec((color, weight).prop_map(|(color, weight)| Swatch { color, weight }), 0..3);
+    let eye = prop::array::uniform3(prop_oneof![-9.0..9.0f32, Just(f32::INFINITY)]);
+    prop_oneof![
+        name.clone().prop_map(|name| Edit::KeepVariant { name }),
+        name.clone().prop_map(|name| Edit::TakeVariant { name }),
+        name.clone().prop_map(|name| Edit::RemoveVariant { name }),
+        (name.clone(), eye).prop_map(|(name, eye)| Edit::KeepPlace { place: Place { name, eye, target: [0.0; 3] } }),
+        name.clone().prop_map(|name| Edit::RemovePlace { name }),
+        (name.clone(), colors).prop_map(|(name, colors)| Edit::KeepPalette { palette: Palette { name, colors } }),
+        name.prop_map(|name| Edit::RemovePalette { name }),
     ]
 }
 

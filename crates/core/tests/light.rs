@@ -73,7 +73,7 @@ fn in_a_white_furnace_no_lobe_loses_or_makes_light() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(150))]
+    #![proptest_config(ProptestConfig::with_cases(100))]
     #[test]
     fn no_material_turns_back_more_than_it_gets(
         shares in prop::array::uniform8(0.0f32..=1.0),
@@ -88,8 +88,9 @@ proptest! {
             metallic, roughness, clearcoat, clearcoat_roughness, sheen_roughness, anisotropy, specular, transmission,
             ..Material::default()
         };
-        let back = albedo(&m, cos, 4096);
-        prop_assert!(back.max_element() < 1.02 && back.min_element() >= 0.0, "{back} of {m:?}");
+        // Smooth fibres at a slant are the noisiest: a mean of 4096 bounces is up to 4 % off.
+        let back = albedo(&m, cos, 65_536);
+        prop_assert!(back.max_element() < 1.01 && back.min_element() >= 0.0, "{back} of {m:?}");
     }
 }
 

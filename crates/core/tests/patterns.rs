@@ -281,3 +281,40 @@ fn placement_moves_turns_and_scales_and_crosses_seams() {
         assert!(spread > 0.05, "{placement} lays it down: {spread}");
     }
 }
+
+#[test]
+fn planks_tell_head_gap_and_face_in_one_number() {
+    use dustcoat_core::pattern::planks::{FACES, GAPS, HEADS};
+    let mut dice = common::Dice(99);
+    let points: Vec<[f32; 3]> =
+        (0..40_000).map(|_| [dice.roll() as f32 * 600.0, dice.roll() as f32 * 300.0, 0.0]).collect();
+    let of = |output: &str| {
+        with("planks", &[("output", text(output)), ("gap", Value::Number(4.0)), ("head", Value::Number(9.0))], &points)
+    };
+    let (whole, heads, border) = (of("whole"), of("heads"), of("border"));
+    let within = |v: f32, [low, high]: [f32; 2]| v >= low - 1e-6 && v <= high + 1e-6;
+    let mut seen = [0; 3];
+    for (i, v) in whole.iter().enumerate() {
+        // A head's own output is one half at its border.
+        let kind = if border[i] <= 0.0 { 1 } else { usize::from(heads[i] < 0.5) * 2 };
+        let range = [HEADS, GAPS, [GAPS[1], FACES[1]]][kind];
+        assert!((heads[i] - 0.5).abs() < 0.01 || within(*v, range), "{v} at {:?} is none of {range:?}", points[i]);
+        seen[kind] += 1;
+    }
+    assert!(seen.iter().all(|n| *n > 100), "heads, gaps and faces: {seen:?}");
+    // Streaks run along a plank: a step along it changes less than one across.
+    let aside = |dx: f32, dy: f32| {
+        let moved: Vec<[f32; 3]> = points.iter().map(|p| [p[0] + dx, p[1] + dy, 0.0]).collect();
+        let there = with(
+            "planks",
+            &[("output", text("whole")), ("gap", Value::Number(4.0)), ("head", Value::Number(9.0))],
+            &moved,
+        );
+        let face = |v: f32| v > FACES[0] + 0.02;
+        let both: Vec<f32> =
+            whole.iter().zip(&there).filter(|(a, b)| face(**a) && face(**b)).map(|(a, b)| (a - b).abs()).collect();
+        both.iter().sum::<f32>() / both.len() as f32
+    };
+    let (along, across) = (aside(1.5, 0.0), aside(0.0, 1.5));
+    assert!(along * 3.0 < across, "{along} along, {across} across");
+}

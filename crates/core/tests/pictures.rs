@@ -13,7 +13,7 @@ use dustcoat_core::mesh::intake::{Intake, PartsBy, PictureUse, guess_sheet};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::{Param, Settings};
 use glam::Vec3;
-use image::{DynamicImage, ImageFormat, Rgb, RgbImage};
+use image::{DynamicImage, ImageFormat, Rgb, RgbImage, Rgba, RgbaImage};
 
 fn png(picture: RgbImage) -> Vec<u8> {
     let mut out = Cursor::new(Vec::new());
@@ -226,4 +226,22 @@ fn two_pictures_of_one_name_are_told_apart() {
     assert_eq!(names, ["grime.png", "grime 2.png", "grime 3.png", "no ending", "no ending 2"]);
     intake.add_picture(picture("b", "grime 2.png"));
     assert_eq!(intake.pictures.len(), 5, "the same one again takes its own place");
+}
+
+#[test]
+fn what_is_cut_away_of_a_picture_lends_it_no_colour() {
+    use dustcoat_core::raster::picture::Picture;
+    // Orange in stripes of one texel between others that are clear, and black where nobody sees it.
+    let stripes =
+        RgbaImage::from_fn(512, 128, |x, _| if x % 2 == 0 { Rgba([230, 120, 20, 255]) } else { Rgba([0; 4]) });
+    let mut bytes = Cursor::new(Vec::new());
+    DynamicImage::ImageRgba8(stripes).write_to(&mut bytes, ImageFormat::Png).unwrap();
+    let picture = Picture::decode("stripes.png", bytes.get_ref()).unwrap();
+    let small = picture.preview(64);
+    assert_eq!((small.width, small.height), (64, 16));
+    for [r, g, b, a] in &small.values {
+        let near = |v: u8, wanted: u8| v.abs_diff(wanted) <= 3;
+        assert!(near(*r, 230) && near(*g, 120) && near(*b, 20) && near(*a, 128), "{r} {g} {b} {a}");
+    }
+    assert_eq!(picture.preview(512).values[..2], [[230, 120, 20, 255], [0; 4]], "as it is where it is small enough");
 }

@@ -4,10 +4,16 @@ mod common;
 
 use std::sync::Arc;
 
-use common::{coat, cube, document, evaluated, plate, quad};
+use common::{coat, cube, document, evaluated, of_channel, plate, quad, sphere, step};
 use dustcoat_core::bake::Surface;
+use dustcoat_core::bake::rays::{point, uniform_sphere};
+use dustcoat_core::document::{Document, Edit, apply};
+use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
+use dustcoat_core::still::shape::Shape;
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
+use dustcoat_core::still::sky::Sky;
+use dustcoat_core::still::trace::{Exposure, Scene};
 use dustcoat_core::still::{Camera, SAMPLES, Shot};
 use dustcoat_core::task::{Cancel, silent};
 use glam::Vec3;
@@ -135,4 +141,56 @@ fn a_mirrored_chart_has_the_same_relief_on_the_piece() {
     let (plain, mirrored) = (bent([0.0, 0.0, 1.0, 1.0]), bent([1.0, 0.0, 0.0, 1.0]));
     assert!((plain - mirrored).length() < 1e-3, "{plain} against {mirrored}");
     assert!(plain.x < -0.2, "it leans away from the rise: {plain}");
+}
+
+fn as_high(document: &Document, mm: f64) -> Document {
+    let height = Edit::SetParam { target: of_channel("l1", "height", "value"), value: Some(mm.into()) };
+    apply(document, &height).unwrap()
+}
+
+#[test]
+fn relief_that_moves_the_surface_is_seen_in_its_outline() {
+    let surface = Surface::new(sphere(50.0), 256);
+    let document = as_high(&document(vec![coat("l1", "#808080", vec![])]), 10.0);
+    let e = evaluated(&document, &surface);
+    let sky = Sky::even(1.0);
+    let camera = Camera { eye: Vec3::new(300.0, 0.0, 0.0), target: Vec3::ZERO, fov: 30.0 };
+    let exposure = Exposure { camera, size: [96, 96], samples: 8 };
+    let covered = |scene: Scene| -> f32 {
+        scene.trace(&exposure, &Cancel::default(), &silent).unwrap().pixels.iter().map(|p| p[3]).sum()
+    };
+    let scene = || Scene::new(&surface, &e, &sky).before(Vec3::ZERO);
+    // A sphere of radius r at a distance d covers a circle of the half-angle asin(r/d).
+    let circle = |radius: f32| {
+        let share = (radius / 300.0).asin().tan() / 15f32.to_radians().tan();
+        std::f32::consts::PI * share * share * 48.0 * 48.0
+    };
+    let (still, moved) = (covered(scene()), covered(scene().moved_by(&e)));
+    assert!((still / circle(50.0) - 1.0).abs() < 0.02, "{still} against {}", circle(50.0));
+    assert!((moved / circle(60.0) - 1.0).abs() < 0.02, "{moved} against {}", circle(60.0));
+}
+
+#[test]
+fn relief_that_moves_the_surface_opens_no_gap_where_charts_meet() {
+    let surface = Surface::new(cube(40.0), 256);
+    let clouds = step(Join::Replace, "perlin", &[("size", 9.0.into()), ("octaves", 4.0.into())]);
+    let e = evaluated(&as_high(&document(vec![coat("l1", "#808080", vec![clouds])]), 6.0), &surface);
+    let [low, high] = dustcoat_core::evaluate::texture::height_range(&e);
+    assert!(high - low > 2.0, "there is relief to gape: {low} to {high}");
+    let moved = Shape::moved(&surface, &e);
+    let mut farthest = 0.0f32;
+    for k in 0..20_000 {
+        let towards = uniform_sphere(point(k, 3));
+        let (far, t, _) = moved.bvh().first_hit(Vec3::ZERO, towards).unwrap_or_else(|| panic!("{towards} finds a gap"));
+        let at = towards * far;
+        // What was hit lies in the sheet where that side of the cube does: its charts are a grid of three by two.
+        let middle = moved.uvs(t).iter().copied().sum::<glam::Vec2>() / 3.0;
+        let axis = (0..3).max_by(|a, b| at[*a].abs().total_cmp(&at[*b].abs())).unwrap();
+        let side = axis * 2 + usize::from(at[axis] < 0.0);
+        let chart = (middle.x * 3.0) as usize + 3 * (middle.y * 2.0) as usize;
+        farthest = farthest.max(at[axis].abs());
+        let inwards = at.abs().to_array().iter().filter(|c| **c > 18.0).count();
+        assert!(chart == side || inwards > 1, "{at} is on side {side}, not {chart}");
+    }
+    assert!((20.5..26.5).contains(&farthest), "moved outwards by up to 6 mm: {farthest}");
 }

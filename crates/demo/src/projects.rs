@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{Dial, Document, Layer, LayerKind};
+use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Swatch};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::recipe::Recipe;
@@ -259,7 +259,16 @@ pub fn gate_valve() -> Document {
     numbered(&mut layers, &mut 0);
     document.layers = layers;
     document.dials = dock_paint_dials();
+    document.study.palettes = vec![
+        palette("Quay paints", &[("#2f6b6f", 0.5), ("#c9b98f", 0.2), ("#7b3526", 0.15), ("#33424f", 0.15)]),
+        palette("Rust", &[("#5b2c16", 0.4), ("#74401f", 0.3), ("#a2592a", 0.2), ("#c98a4b", 0.1)]),
+    ];
     document
+}
+
+fn palette(name: &str, colors: &[(&str, f64)]) -> Palette {
+    let colors = colors.iter().map(|(color, weight)| Swatch { color: (*color).into(), weight: *weight }).collect();
+    Palette { name: name.into(), colors }
 }
 
 /// The swatch tile with nothing but a lick of limewash: something to start on.

@@ -103,7 +103,7 @@ async fn a_palette_is_weighed_and_colours_come_from_a_picture() {
         bytes.extend(if i % 64 < 32 { [192, 24, 8, 255] } else { [8, 24, 192, 255] });
     }
     std::fs::write(&file, dustcoat_core::handoff::png::rgba8(&bytes, 64, 32)).expect("it is written");
-    page.press(&page.find(".ramp .row button:last-child").await).await;
+    page.click("From a picture…").await;
     page.give_file("Picture to take colours from", &file).await;
     page.find(".from-picture[data-ready='true']").await;
     let canvas = page.find(".from-picture canvas").await;
@@ -113,6 +113,29 @@ async fn a_palette_is_weighed_and_colours_come_from_a_picture() {
     assert_eq!(page.attributes(".ramp-share", "aria-label").await.len(), 6);
     let hex = page.control("Color of stop 1").await.value().await.expect("read").unwrap_or_default();
     assert!(hex == "#c01808" || hex == "#0818c0", "{hex}");
+
+    // The colours that stand for all of it, as often as they are there, kept as a palette.
+    page.click("From a picture…").await;
+    page.type_into("How many colours", "2").await;
+    page.click("Find them").await;
+    page.type_into("Name of the palette", "Paint").await;
+    assert!(page.text(".undo").await.contains("keep the palette Paint"));
+    page.click("Take these 2 colours").await;
+    let weights = page.attributes(".ramp-share", "aria-label").await;
+    assert_eq!(weights, ["Colour 1, weight 0.5", "Colour 2, weight 0.5"]);
+    // One of them gives way to a green; the palette lays both anew, and lends one to any colour.
+    page.type_into("Color of stop 1", "#18c008").await;
+    page.click("From a palette…").await;
+    page.click("Lay Paint").await;
+    page.press(&page.find(".ramp-share:nth-child(1)").await).await;
+    let first = page.control("Color of stop 1").await.value().await.expect("read").unwrap_or_default();
+    page.press(&page.find(".ramp-share:nth-child(2)").await).await;
+    let second = page.control("Color of stop 2").await.value().await.expect("read").unwrap_or_default();
+    assert!(first != "#18c008" && first != second, "{first} {second}");
+    page.click("Pick color of stop 2").await;
+    page.click(&format!("Take {first} of Paint")).await;
+    assert_eq!(page.control("Color of stop 2").await.value().await.expect("read"), Some(first));
+    page.keys(Key::Escape + "").await;
 
     // The same picture laid as it is.
     page.click("Color varies with a mask").await;
@@ -134,6 +157,15 @@ async fn places_are_come_back_to_the_piece_stands_and_two_states_stand_side_by_s
     page.click("Places").await;
     page.click("Keep this one").await;
     assert_eq!(page.attributes("[data-place]", "data-place").await, ["Place 1"]);
+    // What is kept without a name gets one that is free, whatever was forgotten: nothing is replaced unasked.
+    page.click("Keep this one").await;
+    page.click("Keep this one").await;
+    page.click("Forget Place 2").await;
+    page.click("Keep this one").await;
+    assert_eq!(page.attributes("[data-place]", "data-place").await, ["Place 1", "Place 3", "Place 2"]);
+    page.control("Name of the place").await.send_keys("Place 3").await.expect("keys are taken");
+    page.click("Keep anew").await;
+    assert_eq!(page.attributes("[data-place]", "data-place").await.len(), 3);
     page.keys(Key::Escape + "").await;
     let before = page.view().await;
     let canvas = page.find(".view canvas").await;

@@ -20,6 +20,18 @@ async fn a_spot_is_looked_into_and_leads_to_its_step() {
     let canvas = page.find(".view canvas").await;
     page.driver.action_chain().move_to_element_center(&canvas).click().perform().await.expect("the piece is clicked");
     page.settled().await;
+    // It stands aside: what it covers can be clicked once the spot is on its side.
+    let side = async || {
+        let probe = page.find(".probe").await.rect().await.expect("it is somewhere");
+        let view = canvas.rect().await.expect("it is somewhere");
+        if probe.x + probe.width / 2.0 < view.x + view.width / 2.0 { "left" } else { "right" }
+    };
+    for (dx, wanted) in [(-40, "right"), (40, "left")] {
+        let spot = page.driver.action_chain().move_to_element_with_offset(&canvas, dx, 20);
+        spot.click().perform().await.expect("the piece is clicked");
+        page.settled().await;
+        assert_eq!(side().await, wanted, "{dx} from the middle");
+    }
     let told = page.text(".probe").await;
     assert!(told.contains("New coat") && told.contains("Altitude") && told.contains("Bare piece"), "{told}");
     assert!(told.contains("mm") && told.contains("Base color #"), "{told}");

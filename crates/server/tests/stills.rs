@@ -41,6 +41,16 @@ fn a_still_is_taken_as_it_is_wished_for() {
     assert_ne!(dusk, png);
     let clear = Picture::decode("still.png", &download(&server, &take(json!({"surround": "clear"})))).unwrap();
     assert_eq!(clear.quadruples().values[0][3], 0.0, "nothing around it");
+    // Relief that moves the surface is seen in the outline: more of the picture is covered.
+    let high = json!({"name": "Thick", "kind": "coat", "finish": {"channels": {"height": {"on": true, "settings": {"value": 6}}}}});
+    server.edit(&mut p, json!([{"edit": "add_layer", "inside": null, "index": 0, "layer": high}]));
+    let covered = |relief: bool| {
+        let png = download(&server, &take(json!({"surround": "clear", "relief": relief})));
+        let values = Picture::decode("still.png", &png).unwrap().quadruples().values;
+        values.iter().map(|p| p[3]).sum::<f32>()
+    };
+    let (flat, moved) = (covered(false), covered(true));
+    assert!(moved > 1.1 * flat, "{moved} of {flat}");
     // A turntable: as many pictures as asked for, each another one.
     let turn = take(json!({"turntable": 3, "width": 24, "height": 24}));
     let bytes = download(&server, &turn);
@@ -164,11 +174,46 @@ fn stills_are_taken_from_the_command_line() {
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     assert_eq!(said["files"][0]["path"], out);
     assert_eq!(Picture::decode("b.png", &std::fs::read(&out).unwrap()).unwrap().size(), [32, 32]);
-    let (_, said) = take(&["--turntable", "2", "--light", "noon", "--surround", "clear", "--ground"]);
+    let (_, said) = take(&["--turntable", "2", "--light", "noon", "--surround", "clear", "--ground", "--relief"]);
     assert_eq!(said["files"].as_array().unwrap().len(), 2);
     assert!(said["files"][1]["path"].as_str().unwrap().ends_with("ball-002.png"));
     for (more, code) in [(&["--light", "disco"][..], 1), (&["--surround", "pink"], 2), (&["--place", "Nowhere"], 2)] {
         let (output, _) = take(more);
         assert_eq!(output.status.code(), Some(code), "{more:?}: {}", String::from_utf8_lossy(&output.stderr));
     }
+}
+
+#[test]
+fn a_picture_says_the_colours_that_stand_for_it() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    // Three quarters teal, a quarter chalk, and as much again that is cut away.
+    let texel = |i: u32| match (i % 64, i / 64) {
+        (0..32, _) => [0, 0, 0, 0],
+        (_, 0..24) => [0x2b, 0x58, 0x5e, 255],
+        _ => [0xe6, 0xe2, 0xd6, 255],
+    };
+    let rgba: Vec<u8> = (0..64 * 32).flat_map(texel).collect();
+    let png = dustcoat_core::handoff::png::rgba8(&rgba, 64, 32);
+    let brought = ok(server
+        .upload(&format!("/api/projects/{id}/pictures?name=quay.png&purpose=mask&revision={}", p["revision"]), png));
+    let hash = brought["document"]["intake"]["pictures"][0]["hash"].as_str().unwrap().to_owned();
+    let at = format!("/api/projects/{id}/pictures/{hash}");
+    let shown = Picture::decode("quay.png", &server.bytes(&at)).unwrap().quadruples();
+    assert_eq!((shown.nearest([0.1, 0.5])[3], shown.nearest([0.9, 0.5])[3]), (0.0, 1.0), "clear is shown as clear");
+    let colors = server.get(&format!("{at}/colors?count=2"));
+    let colors = colors.as_array().unwrap();
+    assert_eq!(colors.len(), 2, "{colors:?}");
+    for (swatch, (wanted, weight)) in colors.iter().zip([([0x2b, 0x58, 0x5e], 0.75), ([0xe6, 0xe2, 0xd6], 0.25)]) {
+        let hex = swatch["color"].as_str().unwrap();
+        let byte = |c: usize| u8::from_str_radix(&hex[1 + 2 * c..3 + 2 * c], 16).unwrap();
+        assert!((0..3).all(|c| byte(c).abs_diff(wanted[c]) <= 2), "{hex}");
+        assert!((swatch["weight"].as_f64().unwrap() - weight).abs() < 0.002, "{swatch}");
+    }
+    let (status, ..) = problem(server.request("GET", &format!("{at}/colors?count=none")).send().unwrap());
+    assert_eq!(status, 400);
+    let (status, ..) = problem(server.request("GET", &format!("{at}0/colors?count=2")).send().unwrap());
+    assert_eq!(status, 404);
 }

@@ -1,7 +1,7 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
   CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, GroundView, HandoffDone, HandoffView, KeepSnapshot, KeptLine, Layout,
-  LightsView, Probe, ProbeRequest, Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe, StillDone, StillSettings,
+  LightsView, Probe, ProbeRequest, Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe, StillDone, StillSettings, Swatch,
 } from "./types";
 
 export class Refusal extends Error {
@@ -71,6 +71,8 @@ export const api = {
     send<ProjectView>(`${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision), ...(purpose === undefined ? {} : { purpose }) })}`, file),
   /** Address of a picture that was brought in, drawn down. */
   broughtPicture: (id: number, hash: string) => `${project(id)}/pictures/${hash}`,
+  /** The few colours that stand for it, the most frequent first. */
+  pictureColors: (id: number, hash: string, count: number) => get<Swatch[]>(`${project(id)}/pictures/${hash}/colors?count=${count}`),
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),

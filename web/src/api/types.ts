@@ -82,9 +82,11 @@ draft_size: number,
 /** Named sets of the dials' values. */
 variants?: Array<Variant>, 
 /** Where it is looked at from, to come back to. */
-places?: Array<Place>, };
+places?: Array<Place>, 
+/** What was gathered before the work. */
+study?: Study, };
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
@@ -466,6 +468,12 @@ srgb: boolean,
 /** What its values are multiplied by in the material: the strength of the light, the IOR, the thickness in mm, or 1. */
 factor: number, };
 
+export type Palette = { 
+/** Name, its own among the palettes. */
+name: string, 
+/** Its colours, in order. */
+colors: Array<Swatch>, };
+
 export type Param = DialDrive | MaskDrive | RampDrive | ColorsDrive | Value;
 
 export type ParamSpec = { 
@@ -818,6 +826,8 @@ exposure: number,
 surround: Surround, 
 /** Whether it stands on something. */
 ground: boolean, 
+/** Whether its relief moves the surface, rather than only its light. */
+relief: boolean, 
 /** Pictures of one turn of the piece; 1 for a single still. */
 turntable: number, };
 
@@ -828,6 +838,10 @@ at: number,
 value: Value, 
 /** The dial that its value follows: edits keep the value at what the dial gives. */
 by?: DialDrive, };
+
+export type Study = { 
+/** The palettes. */
+palettes: Array<Palette>, };
 
 export type Surround = "grey" | "light" | "dark" | "sky" | "clear";
 
@@ -848,6 +862,12 @@ lost: Array<string>,
 placed: Array<[string, string]>, 
 /** Parts of this mesh that the one before did not have. */
 fresh: Array<string>, };
+
+export type Swatch = { 
+/** sRGB, `#rrggbb`. */
+color: string, 
+/** How often it is there against the others, 0…1. */
+weight: number, };
 
 export type Target = { 
 /** The layer. */

@@ -6,6 +6,7 @@ import { useState } from "react";
 
 import { useStore } from "../state/store";
 import { FromPicture } from "./FromPicture";
+import { PaletteStrips } from "./Palettes";
 import { useDraft } from "./useDraft";
 
 const toOklch = converter("oklch");
@@ -33,7 +34,7 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
     attempt(hex);
   };
   return (
-    <Popover opened={open} onChange={setOpen} position="left-start" width={236} withinPortal trapFocus={false}>
+    <Popover opened={open} onChange={setOpen} position="left-start" width={264} withinPortal trapFocus={false}>
       <Popover.Target>
         <TextInput
           className="value"
@@ -50,7 +51,7 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
       <Popover.Dropdown className="color-box">
         <Picker color={/^#[0-9a-f]{6}$/i.test(color) ? color : value} label={label} turn={turn} take={take} close={() => setOpen(false)} onPicture={() => { setOpen(false); setOnPicture(true); }} />
       </Popover.Dropdown>
-      {onPicture && <FromPicture label={label} count={1} take={([picked]) => picked && take(picked)} close={() => setOnPicture(false)} />}
+      {onPicture && <FromPicture label={label} count={1} take={([picked]) => picked && take(picked.color)} close={() => setOnPicture(false)} />}
     </Popover>
   );
 }
@@ -74,10 +75,12 @@ function Picker({ color, label, turn, take, close, onPicture }: PickerProps) {
     <>
       <ColorPicker fullWidth size="sm" format="hex" value={color} onChange={turn} onChangeEnd={take} saturationLabel={`${label}: saturation and value`} hueLabel={`${label}: hue`} />
       <Lch color={color} label={label} turn={turn} take={take} />
+      <PaletteStrips take={take} />
       <div className="color-from">
-        <Button variant="default" onClick={fromPiece}>From the piece</Button>
-        <Button variant="default" onClick={onPicture}>From a picture</Button>
-        {screen.supported && <Button variant="default" onClick={() => void screen.open().then((picked) => picked && take(picked.sRGBHex), () => undefined)}>From the screen</Button>}
+        <span className="soft">From</span>
+        <Button variant="default" aria-label="From the piece" onClick={fromPiece}>piece</Button>
+        <Button variant="default" aria-label="From a picture" onClick={onPicture}>picture</Button>
+        {screen.supported && <Button variant="default" aria-label="From the screen" onClick={() => void screen.open().then((picked) => picked && take(picked.sRGBHex), () => undefined)}>screen</Button>}
       </div>
     </>
   );

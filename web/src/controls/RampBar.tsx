@@ -3,11 +3,13 @@ import { ActionIcon, Button, NumberInput, Select, Tooltip } from "@mantine/core"
 import { IconTrash } from "@tabler/icons-react";
 import { type PointerEvent, useRef, useState } from "react";
 
-import type { Between, ParamSpec, RampDrive, Stop, Target, Value } from "../api/types";
+import type { Between, ParamSpec, RampDrive, Stop, Swatch, Target, Value } from "../api/types";
+import { darkToLight } from "../state/colors";
 import { plainSpec, setParam } from "../state/document";
 import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
 import { FromPicture } from "./FromPicture";
+import { FromPalette } from "./Palettes";
 import { NumberField } from "./Setting";
 import { useTurning } from "./useTurning";
 
@@ -29,7 +31,7 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   const palette = now.between === "palette";
   const dials = useStore((s) => s.project?.document.dials);
   const dial = stop?.by && dials?.find((d) => d.id === stop.by?.dial);
-  const [onPicture, setOnPicture] = useState(false);
+  const [box, setBox] = useState<"picture" | "palette" | null>(null);
   const put = (stops: Stop[], follow?: Stop) => {
     // A palette's numbers are weights: its colours keep their order.
     const next = palette ? stops : sorted(stops);
@@ -38,7 +40,10 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   };
   // A stop that is given a value follows no dial any more.
   const changed = (value: Value) => now.stops.map((s, i) => (i === at ? { at: s.at, value } : s));
-  const lay = (colors: string[]) => keep({ ...now, stops: colors.map((value, i) => ({ at: palette ? 1 : round(i / Math.max(1, colors.length - 1)), value })) });
+  // Of a palette, what is often weighs much; of a ramp, the colours stand evenly.
+  const lay = (colors: Swatch[]) => keep({ ...now, stops: colors.map(({ color, weight }, i) => ({ at: palette ? weight : round(i / Math.max(1, colors.length - 1)), value: color })) });
+  const layWhole = (colors: Swatch[]) => lay(palette ? colors : darkToLight(colors));
+  const kept = now.stops.map((s): Swatch => ({ color: String(s.value), weight: palette ? s.at : 1 }));
   const turnInto = (between: Between) => {
     const count = now.stops.length;
     const asWeights = between === "palette" && !palette;
@@ -61,7 +66,7 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   const paste = (text: string) => {
     const colors = text.match(/#[0-9a-f]{6}\b/gi)?.slice(0, MOST) ?? [];
     if (spec.type !== "color" || colors.length < 2) return false;
-    lay(colors.map((c) => c.toLowerCase()));
+    lay(colors.map((c) => ({ color: c.toLowerCase(), weight: 1 })));
     return true;
   };
   return (
@@ -102,12 +107,14 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
       )}
       {dial && <span className="setting-driven">this one follows the dial {dial.label}</span>}
       {spec.type === "color" && (
-        <div className="row">
+        <div className="ramp-from">
           {palette && <Button variant="default" disabled={now.stops.length >= MOST} onClick={() => { put([...now.stops, { at: 0.5, value: stop?.value ?? "#808080" }]); setPicked(now.stops.length); }}>Add a colour</Button>}
-          <Button variant="default" onClick={() => setOnPicture(true)}>From a picture…</Button>
+          <Button variant="default" onClick={() => setBox("picture")}>From a picture…</Button>
+          <Button variant="default" onClick={() => setBox("palette")}>From a palette…</Button>
         </div>
       )}
-      {onPicture && <FromPicture label={spec.label} count={TAKEN} take={lay} close={() => setOnPicture(false)} />}
+      {box === "picture" && <FromPicture label={spec.label} count={TAKEN} take={(colors, whole) => (whole ? layWhole(colors) : lay(colors))} close={() => setBox(null)} />}
+      {box === "palette" && <FromPalette label={spec.label} colors={kept} take={lay} close={() => setBox(null)} />}
       <div className="row">
         <Select aria-label="Between stops" w={104} data={BETWEEN} value={now.between} allowDeselect={false} onChange={(between) => between && turnInto(between as Between)} />
         <NumberInput aria-label="Times" w={104} min={1} max={64} prefix="× " value={now.repeat} onChange={(v) => typeof v === "number" && v >= 1 && v <= 64 && v !== now.repeat && keep({ ...now, repeat: Math.round(v) })} />

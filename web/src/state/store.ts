@@ -37,8 +37,8 @@ export interface State {
   probing: boolean;
   /** Who waits for a colour to be taken from the piece. */
   picking: { label: string; take: (hex: string) => void } | null;
-  /** Where it was looked into: a place of the textures. */
-  spot: { u: number; v: number } | null;
+  /** Where it was looked into: a place of the textures, and whether that lies in the left half of the view. */
+  spot: { u: number; v: number; left: boolean } | null;
   /** The snapshot that the present state is wiped against, its pixels, and where across the view the one ends and the other begins, 0…1. */
   compare: number | null;
   /** The variant that it is wiped against, if no snapshot is. */

@@ -29,7 +29,7 @@ export function Places() {
             </Tooltip>
           </div>
         ))}
-        <KeepAs label="Name of the place" offered={`Place ${places.length + 1}`} button="Keep this one" keep={keep} />
+        <KeepAs label="Name of the place" kind="Place" taken={places.map((p) => p.name)} button="Keep this one" keep={keep} />
       </Popover.Dropdown>
     </Popover>
   );

@@ -1,4 +1,4 @@
-// The probe: a core sample through the coats at a spot, top coat first, down to the bare piece.
+// The probe: a core sample through the coats at a spot, top coat first, down to the bare piece. It stands in the half of the view in which the spot is not.
 import { ActionIcon } from "@mantine/core";
 import { IconX } from "@tabler/icons-react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
@@ -17,7 +17,7 @@ export function Probe() {
   const revision = useStore((s) => s.project?.revision ?? 0);
   const sample = useQuery({
     queryKey: ["probe", id, revision, spot],
-    queryFn: () => api.probe(id, spot ?? { u: 0, v: 0 }),
+    queryFn: () => api.probe(id, { u: spot?.u ?? 0, v: spot?.v ?? 0 }),
     enabled: probing && spot !== null,
     placeholderData: keepPreviousData,
     retry: false,
@@ -26,7 +26,7 @@ export function Probe() {
   useEffect(() => (fetching ? busy() : undefined), [fetching]);
   if (!probing) return null;
   return (
-    <aside className="probe" aria-label="Core sample">
+    <aside className={spot?.left ? "probe right" : "probe"} aria-label="Core sample">
       <div className="probe-head">
         <b>{spot === null ? "Click a spot on the piece" : sample.data ? `${sample.data.part}, shell ${sample.data.shell + 1}` : "Looking …"}</b>
         <ActionIcon size={20} aria-label="Put the probe down" onClick={turnProbe}><IconX size={14} /></ActionIcon>

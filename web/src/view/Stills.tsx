@@ -22,7 +22,7 @@ export function Stills() {
   const [taking, setTaking] = useState(false);
   const [done, setDone] = useState<{ still: StillDone; revision: number } | null>(null);
   const take = async () => {
-    const { camera, light, turn, brightness, rim, exposure, surround, ground } = useStore.getState();
+    const { camera, light, turn, brightness, rim, exposure, surround, ground, moved } = useStore.getState();
     if (!camera) return;
     const { eye, target, fov, aspect } = camera;
     const height = Number(size);
@@ -31,7 +31,7 @@ export function Stills() {
     const settle = busy();
     try {
       const around = clear ? "clear" : surround;
-      const wished = { eye, target, fov, width, height, samples: Number(samples), light, turn, brightness, rim, exposure, surround: around, ground, turntable: Number(turns) };
+      const wished = { eye, target, fov, width, height, samples: Number(samples), light, turn, brightness, rim, exposure, surround: around, ground, relief: moved, turntable: Number(turns) };
       setDone({ still: await api.takeStill(id, wished), revision });
     } catch (error) {
       say(error);

@@ -40,7 +40,7 @@ export function Snapshots() {
             <Button variant="subtle" onClick={() => restoreSnapshot(removed.id)}>Put it back</Button>
           </div>
         )}
-        <KeepAs label="Name of the snapshot" offered={`Snapshot ${snapshots.length + 1}`} button="Keep it" keep={keepSnapshot} />
+        <KeepAs label="Name of the snapshot" kind="Snapshot" taken={snapshots.map((s) => s.name)} button="Keep it" anew={false} keep={keepSnapshot} />
       </Popover.Dropdown>
     </Popover>
   );

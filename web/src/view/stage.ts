@@ -351,7 +351,7 @@ export class Stage {
       this.ring.position.copy(hit.point);
       this.ring.lookAt(hit.point.clone().add(hit.normal));
       this.ring.scale.setScalar((this.piece.boundingSphere?.radius ?? 100) * 0.022);
-      useStore.setState({ spot: { u: hit.uv.x, v: hit.uv.y } });
+      useStore.setState({ spot: { u: hit.uv.x, v: hit.uv.y, left: event.clientX - box.left < box.width / 2 } });
       return;
     }
     const part = hit?.uv ? this.now.partAt(hit.uv.x, hit.uv.y) : null;

@@ -168,6 +168,25 @@ impl Atlas {
         })
     }
 
+    /// What a plane over covered texels holds at a place of a sheet, between the middles of the texels there (bilinear over those that are covered); none far from all charts.
+    pub fn between(&self, plane: &[f32], sheet: u16, uv: [f32; 2]) -> Option<f32> {
+        let size = self.size as i32;
+        let at = uv.map(|v| v * self.size as f32 - 0.5);
+        let [x, y] = at.map(|v| v.floor());
+        let [fx, fy] = [at[0] - x, at[1] - y];
+        let (mut sum, mut weights) = (0.0, 0.0);
+        for (dx, dy, weight) in
+            [(0, 0, (1.0 - fx) * (1.0 - fy)), (1, 0, fx * (1.0 - fy)), (0, 1, (1.0 - fx) * fy), (1, 1, fx * fy)]
+        {
+            let (x, y) = ((x as i32 + dx).clamp(0, size - 1), (y as i32 + dy).clamp(0, size - 1));
+            let place = u32::from(sheet) * self.size * self.size + (y * size + x) as u32;
+            if let Some(i) = self.lookup.get(place as usize).filter(|i| **i != NONE) {
+                (sum, weights) = (sum + plane[*i as usize] * weight, weights + weight);
+            }
+        }
+        if weights > 1e-4 { Some(sum / weights) } else { self.at_uv(sheet, uv).map(|i| plane[i as usize]) }
+    }
+
     fn push(&mut self, piece: &Piece, t: &Texel) {
         let tri = piece.triangles[t.triangle as usize];
         let mix = |of: &[[f32; 3]]| {

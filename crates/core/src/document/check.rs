@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 
 use super::check_settings::{check_channel, check_param, check_settings, check_step};
+use super::study::check_palette;
 use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
@@ -28,6 +29,8 @@ pub mod limits {
     pub const VARIANTS: usize = 64;
     /// Places of the camera.
     pub const PLACES: usize = 32;
+    /// Palettes.
+    pub const PALETTES: usize = 64;
     /// Pictures brought in for the piece.
     pub const PICTURES: usize = 64;
     /// Characters in a name.
@@ -204,6 +207,9 @@ pub fn check(document: &Document) -> Result<(), EditError> {
     check_intake(&document.intake)?;
     check_names(("variant", "variants"), document.variants.iter().map(|v| &v.name), limits::VARIANTS)?;
     check_places(&document.places)?;
+    let palettes = &document.study.palettes;
+    check_names(("palette", "palettes"), palettes.iter().map(|p| &p.name), limits::PALETTES)?;
+    palettes.iter().try_for_each(check_palette)?;
     scope(&document.layers, &document.dials)
 }
 

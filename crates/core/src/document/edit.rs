@@ -8,9 +8,10 @@ use ts_rs::TS;
 use super::copy;
 use super::dial::driven_in;
 use super::ids::{add_layer, follow_dials, forget_ids, forget_lost_dials, fresh, fresh_ids};
+use super::kept::change_kept;
 use super::settings::set_param;
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
-use super::{Dial, Document, EditError, Layer, LayerKind, Place, Variant, check, dial_states, find_layer};
+use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, check, dial_states, find_layer};
 use crate::finish::ChannelUse;
 use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
@@ -63,6 +64,10 @@ pub enum Edit {
     KeepPlace { place: Place },
     /// Forgets a place of the camera.
     RemovePlace { name: String },
+    /// Keeps a palette; one of that name is kept anew.
+    KeepPalette { palette: Palette },
+    /// Forgets a palette.
+    RemovePalette { name: String },
     /// Lays a layer over the ones below `index` in the row of `inside` (a group) or of the document.
     AddLayer {
         inside: Option<String>,
@@ -210,36 +215,13 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
     match edit {
         Edit::Rename { name } => d.name = name.clone(),
         Edit::SetDraftSize { size } => d.draft_size = *size,
-        Edit::KeepVariant { name } => {
-            let values = d.dials.iter().map(|x| (x.id.clone(), x.value.clone())).collect();
-            match d.variants.iter_mut().find(|v| v.name == *name) {
-                Some(there) => there.values = values,
-                None => d.variants.push(Variant { name: name.clone(), values }),
-            }
-        }
-        Edit::TakeVariant { name } => {
-            let found = d.variants.iter().find(|v| v.name == *name).ok_or_else(|| unknown("variant", name))?;
-            for dial in &mut d.dials {
-                dial.value = match found.values.get(&dial.id) {
-                    // Its range may be another one since.
-                    Some(Value::Number(n)) => Value::Number(n.clamp(dial.min, dial.max.max(dial.min))),
-                    Some(other) => other.clone(),
-                    None => continue,
-                };
-            }
-        }
-        Edit::RemoveVariant { name } => {
-            let i = d.variants.iter().position(|v| v.name == *name).ok_or_else(|| unknown("variant", name))?;
-            d.variants.remove(i);
-        }
-        Edit::KeepPlace { place } => match d.places.iter_mut().find(|p| p.name == place.name) {
-            Some(there) => *there = place.clone(),
-            None => d.places.push(place.clone()),
-        },
-        Edit::RemovePlace { name } => {
-            let i = d.places.iter().position(|p| p.name == *name).ok_or_else(|| unknown("place", name))?;
-            d.places.remove(i);
-        }
+        Edit::KeepVariant { .. }
+        | Edit::TakeVariant { .. }
+        | Edit::RemoveVariant { .. }
+        | Edit::KeepPlace { .. }
+        | Edit::RemovePlace { .. }
+        | Edit::KeepPalette { .. }
+        | Edit::RemovePalette { .. } => change_kept(d, edit)?,
         Edit::AddLayer { inside, index, layer, dials } => {
             let mut layer = layer.clone();
             // What is added is new, whatever ids it came with: a copy never stands in for what it was copied from.

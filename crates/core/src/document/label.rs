@@ -22,6 +22,8 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::RemoveVariant { name } => format!("forget the variant {name}"),
         Edit::KeepPlace { place } => format!("keep the place {}", place.name),
         Edit::RemovePlace { name } => format!("forget the place {name}"),
+        Edit::KeepPalette { palette } => format!("keep the palette {}", palette.name),
+        Edit::RemovePalette { name } => format!("forget the palette {name}"),
         Edit::AddLayer { layer, .. } => {
             let verb = if matches!(layer.kind, LayerKind::Adjust { .. }) { "adjust with" } else { "lay" };
             format!("{verb} {}", layer.name)

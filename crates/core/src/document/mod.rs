@@ -7,8 +7,10 @@ mod dial;
 mod edit;
 mod follows;
 mod ids;
+mod kept;
 mod label;
 mod settings;
+mod study;
 mod tree;
 mod upgrade;
 
@@ -23,6 +25,7 @@ pub use copy::copied;
 pub use dial::{Dial, Standing, colors, dial_states, dials_of, driven, standings};
 pub use edit::{Edit, Target, apply};
 pub use label::label;
+pub use study::{Palette, Study, Swatch};
 pub(crate) use tree::follows_outside;
 pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;
@@ -64,6 +67,10 @@ pub struct Document {
     /// Where it is looked at from, to come back to.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub places: Vec<Place>,
+    /// What was gathered before the work.
+    #[serde(default, skip_serializing_if = "Study::is_empty")]
+    #[ts(as = "Option<Study>", optional)]
+    pub study: Study,
 }
 
 /// A named set of dial values.
@@ -103,6 +110,7 @@ impl Document {
             draft_size: draft_size(),
             variants: vec![],
             places: vec![],
+            study: Study::default(),
         }
     }
 }

@@ -8,7 +8,7 @@ use rayon::prelude::*;
 use super::laid::{Laid, Scratch};
 use super::{EvaluateError, Masks, Plan};
 use crate::finish::channel::Channel;
-use crate::mask::line::BATCH;
+use crate::mask::field::BATCH;
 use crate::raster::Plane;
 use crate::task::Cancelled;
 

@@ -9,7 +9,7 @@ use ts_rs::TS;
 
 use super::coat::{weight, weight_hash};
 use super::{Context, EvaluateError, Plan};
-use crate::mask::line::BATCH;
+use crate::mask::field::BATCH;
 use crate::raster::Plane;
 use crate::task::Cancelled;
 

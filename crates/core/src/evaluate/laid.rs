@@ -7,8 +7,9 @@ use crate::finish::ChannelUse;
 use crate::finish::adjust::{self, Change};
 use crate::finish::channel::{AMOUNT, Channel};
 use crate::finish::ramp::Ramp;
+use crate::mask::bring::{Around, Bringing};
+use crate::mask::field::{BATCH, Field, Fields};
 use crate::mask::graded::Amount;
-use crate::mask::line::{Around, BATCH, Bringing, Field, Fields};
 use crate::setting::{DialStates, Param, ParamSpec, Resolved, resolve};
 
 /// What a layer lays down in one channel.

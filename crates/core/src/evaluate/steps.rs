@@ -6,7 +6,8 @@ use super::{Context, EvaluateError, Given, Masks, Plan, field_plane, held_fields
 use crate::bake::Surface;
 use crate::document::{Document, find_layer};
 use crate::mask::StepKind;
-use crate::mask::line::{BATCH, Fields, Line, Op};
+use crate::mask::field::{BATCH, Fields};
+use crate::mask::line::{Line, Op};
 use crate::raster::Plane;
 
 /// A step's id and the mask after it, one value per texel asked for.

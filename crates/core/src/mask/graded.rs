@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use super::line::{BATCH, Field, Fields};
+use super::field::{BATCH, Field, Fields};
 use crate::bake::Surface;
 use crate::setting::{ParamSpec, ParamType, Resolved};
 

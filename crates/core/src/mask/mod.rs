@@ -4,6 +4,8 @@
 //! with amount a: m ← mix(m, g(m), a). [`Step`] and [`MaskLine`] are what a document holds; [`line::Line`] is the line with every setting worked out, ready
 //! to run over batches of texels.
 
+pub mod bring;
+pub mod field;
 pub mod fit;
 pub mod graded;
 pub mod join;

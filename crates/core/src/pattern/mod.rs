@@ -16,7 +16,7 @@ pub mod lattice;
 pub mod perlin;
 pub mod picture;
 pub mod placement;
-mod planks;
+pub mod planks;
 mod ridged;
 mod rings;
 mod scatter;

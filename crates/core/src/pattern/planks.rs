@@ -1,8 +1,10 @@
 //! Planks and bricks: rows of oblongs with gaps between them, each with a number of its own, and fasteners in their ends.
+//!
+//! *All of it* tells head, gap and face in one number, so that a finish reads along one ramp what each is made of ([`HEADS`], [`GAPS`], [`FACES`]).
 
 use multiversion::multiversion;
 
-use super::lattice::{cell, clamp, hash, next, seed_spec, smooth, unit};
+use super::lattice::{Octave, cell, clamp, gradient_noise, hash, next, seed_spec, smooth, unit};
 use super::{Field, Pattern};
 use crate::setting::{ParamSpec, Resolved};
 
@@ -26,6 +28,7 @@ fn specs() -> Vec<ParamSpec> {
                 ("cell", "random per plank"),
                 ("border", "distance to the border"),
                 ("heads", "heads of fasteners"),
+                ("whole", "all of it"),
             ],
             "Which number of a plank is taken.",
         ),
@@ -40,11 +43,13 @@ fn specs() -> Vec<ParamSpec> {
         ),
         ParamSpec::share("uneven", "Uneven", 0.2, "How unlike each other their places are."),
         ParamSpec::length("round", "Rounding", (0.01, 500.0), 1.5, "Over which length the border slopes.")
-            .only_with("output", &["face"]),
+            .only_with("output", &["face", "whole"]),
         ParamSpec::length("head", "Head", (0.1, 500.0), 8.0, "Width of a fastener's head.")
-            .only_with("output", &["heads"]),
+            .only_with("output", &["heads", "whole"]),
         ParamSpec::length("inset", "Inset", (0.1, 2000.0), 16.0, "From the ends and sides to a head's middle.")
-            .only_with("output", &["heads"]),
+            .only_with("output", &["heads", "whole"]),
+        ParamSpec::length("grain", "Grain", (0.05, 200.0), 1.6, "Breadth of the streaks along a plank.")
+            .only_with("output", &["whole"]),
         seed_spec(),
     ]
 }
@@ -59,16 +64,38 @@ struct Planks {
     round: f32,
     head: f32,
     inset: f32,
+    grain: [Octave; 2],
     seed: u32,
 }
 
+/// Of *all of it*: a head, from its middle to its border.
+pub const HEADS: [f32; 2] = [0.0, 0.1];
+/// The gap, at its deepest and where a plank begins.
+pub const GAPS: [f32; 2] = [0.14, 0.2];
+/// Faces, from the darkest streak of the darkest plank to the palest.
+pub const FACES: [f32; 2] = [0.25, 1.0];
+/// How much of the way between these is the plank's own; the rest is its grain's.
+const OWN: f32 = 0.55;
+/// Streaks are so much longer than broad.
+const LONG: f32 = 24.0;
+/// How far the wood around a head is darker, in widths of the head from its middle.
+const STAIN: f32 = 1.3;
+
 impl Planks {
     fn new(s: &Resolved) -> Self {
+        let seed = s.integer("seed").wrapping_mul(0x27d4_eb2f);
+        let streaks = |k: u32| Octave {
+            frequency: 1.0 / (s.number("grain").max(0.01) * [1.0, 3.7][k as usize]),
+            amplitude: 1.0,
+            seed: next(seed ^ k),
+            offset: [0.0; 3],
+        };
         Self {
             output: match s.text("output") {
                 "cell" => 1,
                 "border" => 2,
                 "heads" => 3,
+                "whole" => 4,
                 _ => 0,
             },
             length: s.number("length").max(1e-3),
@@ -79,7 +106,8 @@ impl Planks {
             round: s.number("round").max(0.01),
             head: s.number("head"),
             inset: s.number("inset"),
-            seed: s.integer("seed").wrapping_mul(0x27d4_eb2f),
+            grain: [streaks(0), streaks(1)],
+            seed,
         }
     }
 }
@@ -106,15 +134,36 @@ fn sample(s: &Planks, x: &[f32], y: &[f32], out: &mut [f32]) {
         let right = (1.0 - fx) * s.length + end(column.wrapping_add(1)).min(0.0);
         let (below, above) = (fy * s.width, (1.0 - fy) * s.width);
         let border = left.min(right).min(below.min(above)) - 0.5 * s.gap;
+        let to_head = || {
+            let (a, b) = (left.min(right) - s.inset, below.min(above) - s.inset.min(0.5 * s.width));
+            (a * a + b * b).sqrt()
+        };
         *v = match s.output {
             1 if border > 0.0 => unit(next(own)),
             1 => 0.0,
             2 => clamp(border / (0.5 * s.width)),
-            3 => {
-                let (a, b) = (left.min(right) - s.inset, below.min(above) - s.inset.min(0.5 * s.width));
-                1.0 - smooth(((a * a + b * b).sqrt() - 0.5 * s.head) / (0.08 * s.head) + 0.5)
-            }
+            3 => 1.0 - smooth((to_head() - 0.5 * s.head) / (0.08 * s.head) + 0.5),
+            4 => whole(s, [x[i], y[i]], own, border, to_head()),
             _ => smooth(border / s.round),
         };
     }
+}
+
+/// Head, gap or face, of a plank whose number is `own`: `border` mm from its border and `to_head` mm from the middle of its nearest fastener.
+#[inline(always)]
+fn whole(s: &Planks, [x, y]: [f32; 2], own: u32, border: f32, to_head: f32) -> f32 {
+    if to_head < 0.5 * s.head && border > 0.0 {
+        return HEADS[0] + (HEADS[1] - HEADS[0]) * to_head / (0.5 * s.head);
+    }
+    if border <= 0.0 {
+        return GAPS[0] + (GAPS[1] - GAPS[0]) * clamp(1.0 + border / (0.5 * s.gap).max(1e-3));
+    }
+    // Each plank is cut from another place of the wood.
+    let slice = unit(next(own)) * 512.0;
+    let streak = |o: &Octave, k: f32| gradient_noise(x / LONG, y, slice + k / o.frequency, o);
+    let grain = clamp(0.5 + 0.42 * streak(&s.grain[0], 0.3) + 0.38 * streak(&s.grain[1], 0.7));
+    let face = FACES[0] + (FACES[1] - FACES[0]) * (OWN * unit(next(next(own))) + (1.0 - OWN) * grain);
+    // A head has darkened the wood around it, and towards its border a plank is rounded.
+    let stained = FACES[0] + (face - FACES[0]) * smooth((to_head / s.head - 0.5) / (STAIN - 0.5));
+    GAPS[1] + (stained - GAPS[1]) * smooth(border / s.round)
 }

@@ -131,11 +131,22 @@ impl Picture {
         self.grid(self.0.to_rgba32f().pixels().map(|p| p.0.map(|v| if v.is_finite() { v } else { 0.0 })).collect())
     }
 
-    /// The picture drawn down to at most `side` texels along each side, as sRGB bytes.
-    pub fn preview(&self, side: u32) -> Grid<[u8; 3]> {
-        let small =
-            if self.0.width().max(self.0.height()) > side { self.0.thumbnail(side, side) } else { self.0.clone() };
-        Picture(small).bytes()
+    /// The picture drawn down to at most `side` texels along each side, as sRGB bytes with alpha. What is transparent lends no colour to what is beside it.
+    pub fn preview(&self, side: u32) -> Grid<[u8; 4]> {
+        let mut whole = self.0.to_rgba8();
+        let clear = self.0.color().has_alpha();
+        let times = |v: u8, a: u8| ((u32::from(v) * u32::from(a) + 127) / 255) as u8;
+        let over = |v: u8, a: u8| ((u32::from(v) * 255 + u32::from(a) / 2) / u32::from(a).max(1)).min(255) as u8;
+        if self.0.width().max(self.0.height()) > side {
+            if clear {
+                whole.pixels_mut().for_each(|p| (0..3).for_each(|c| p.0[c] = times(p.0[c], p.0[3])));
+            }
+            whole = DynamicImage::ImageRgba8(whole).thumbnail(side, side).to_rgba8();
+            if clear {
+                whole.pixels_mut().for_each(|p| (0..3).for_each(|c| p.0[c] = over(p.0[c], p.0[3])));
+            }
+        }
+        Grid { width: whole.width(), height: whole.height(), values: whole.pixels().map(|p| p.0).collect() }
     }
 
     /// sRGB bytes per texel.

@@ -12,6 +12,7 @@ pub mod ground;
 pub mod light;
 pub mod lobes;
 pub mod material;
+pub mod shape;
 pub mod shoot;
 pub mod sky;
 pub mod trace;

@@ -75,6 +75,9 @@ pub struct StillSettings {
     pub surround: Surround,
     /// Whether it stands on something.
     pub ground: bool,
+    /// Whether its relief moves the surface, rather than only its light.
+    #[serde(default)]
+    pub relief: bool,
     /// Pictures of one turn of the piece; 1 for a single still.
     pub turntable: u32,
 }
@@ -95,6 +98,7 @@ impl Default for StillSettings {
             exposure: 0.0,
             surround: Surround::Grey,
             ground: false,
+            relief: false,
             turntable: 1,
         }
     }
@@ -181,6 +185,11 @@ pub fn shoot(
     let mut scene = Scene::new(surface, e, &skies[0]);
     if settings.surround != Surround::Sky {
         scene = scene.before(settings.surround.linear());
+    }
+    if settings.relief {
+        progress("Moving the surface", 0.0);
+        scene = scene.moved_by(e);
+        cancel.check()?;
     }
     if settings.ground {
         scene = scene.on_ground();

@@ -1,6 +1,6 @@
 //! Path tracing: what a camera sees of a dressed piece, with light that goes on from spot to spot.
 //!
-//! Eight samples of a pixel go together, for the ray caster's packets. At each spot light is looked for in the sky and at one lamp, and along one bounce; what the sky sends is weighed
+//! As many samples of a pixel go together as the ray caster's packets have lanes. At each spot light is looked for in the sky and at one lamp, and along one bounce; what the sky sends is weighed
 //! between the two ways of finding it (balance heuristic, Veach & Guibas 1995). Every number is drawn from a sequence that pixel, sample and bounce name, so a picture is
 //! the same at every thread count.
 
@@ -14,6 +14,7 @@ use super::Camera;
 use super::ground::Ground;
 use super::lobes::Lobes;
 use super::material::{Material, Materials};
+use super::shape::Shape;
 use super::sky::Sky;
 use crate::bake::Surface;
 use crate::bake::bvh::{MISSED, Packet, WIDTH};
@@ -26,6 +27,7 @@ use crate::task::{Cancel, Cancelled, OnProgress, Progress};
 #[derive(Clone)]
 pub struct Scene<'a> {
     surface: &'a Surface,
+    shape: Shape<'a>,
     materials: Materials<'a>,
     normals: Arc<Vec<[f32; 3]>>,
     sky: &'a Sky,
@@ -42,7 +44,7 @@ pub struct Exposure {
     pub camera: Camera,
     /// Pixels across and down.
     pub size: [u32; 2],
-    /// Samples to a pixel; taken eight by eight.
+    /// Samples to a pixel; rounded up to a whole number of packets.
     pub samples: u32,
 }
 
@@ -105,7 +107,12 @@ impl<'a> Scene<'a> {
         let normals = Arc::new(e.normals(surface));
         let holes = e.channels.contains_key("opacity");
         let materials = Materials::new(surface, e);
-        Self { surface, materials, normals, sky, ground: None, surround: None, holes }
+        Self { surface, shape: Shape::of(surface), materials, normals, sky, ground: None, surround: None, holes }
+    }
+
+    /// The same with a surface that its relief has moved, outline and all.
+    pub fn moved_by(self, e: &Evaluation) -> Self {
+        Self { shape: Shape::moved(self.surface, e), ..self }
     }
 
     /// The same under another sky.
@@ -194,7 +201,7 @@ impl<'a> Scene<'a> {
             if packet.far.iter().all(|f| *f < 0.0) {
                 return;
             }
-            let (far, hit) = self.surface.bvh().closest(&mut packet);
+            let (far, hit) = self.shape.bvh().closest(&mut packet);
             let mut sought = [[Sought::default(); WIDTH]; 2];
             for (lane, p) in paths.iter_mut().enumerate().filter(|(_, p)| p.alive) {
                 let [sky, lamp] = &mut sought;
@@ -297,13 +304,13 @@ impl<'a> Scene<'a> {
             }
         }
         if !self.holes {
-            let stopped = self.surface.bvh().occluded(&mut packet);
+            let stopped = self.shape.bvh().occluded(&mut packet);
             open.iter_mut().zip(stopped).for_each(|(o, stopped)| *o = if stopped { 0.0 } else { *o });
             return open;
         }
         for _ in 0..SPOTS {
             let mut on = packet.clone();
-            let (far, hit) = self.surface.bvh().closest(&mut on);
+            let (far, hit) = self.shape.bvh().closest(&mut on);
             for lane in 0..WIDTH {
                 if packet.far[lane] < 0.0 || hit[lane] == MISSED {
                     packet.far[lane] = -1.0;
@@ -331,7 +338,7 @@ impl<'a> Scene<'a> {
 
     fn piece_spot(&self, p: &Path, far: f32, t: u32, jitter: [f32; 2]) -> Spot {
         let at = p.origin + p.towards * far;
-        let [a, b, c] = self.surface.piece.corners(t);
+        let [a, b, c] = self.shape.corners(t);
         let flat = (b - a).cross(c - a).normalize_or(-p.towards);
         let uv = self.uv(t, at);
         // Anywhere within a texel's breadth: many samples see what lies between the middles of texels.
@@ -352,20 +359,19 @@ impl<'a> Scene<'a> {
     }
 
     fn uv(&self, t: u32, at: Vec3) -> Vec2 {
-        let piece = &self.surface.piece;
-        let [a, b, c] = piece.corners(t);
+        let [a, b, c] = self.shape.corners(t);
         let (e1, e2, to) = (b - a, c - a, at - a);
         let (d11, d12, d22) = (e1.dot(e1), e1.dot(e2), e2.dot(e2));
         let (d1, d2) = (to.dot(e1), to.dot(e2));
         let det = d11 * d22 - d12 * d12;
         let share = |v: f32| if det > 0.0 { v / det } else { 0.0 };
         let (v, w) = (share(d22 * d1 - d12 * d2), share(d11 * d2 - d12 * d1));
-        let [ua, ub, uc] = piece.triangles[t as usize].map(|v| Vec2::from(piece.uvs[v as usize]));
+        let [ua, ub, uc] = self.shape.uvs(t);
         ua * (1.0 - v - w) + ub * v + uc * w
     }
 
     fn texel(&self, t: u32, uv: Vec2) -> Option<usize> {
-        self.surface.atlas.at_uv(self.surface.piece.sheet_of[t as usize], uv.to_array()).map(|i| i as usize)
+        self.surface.atlas.at_uv(self.shape.sheet(t), uv.to_array()).map(|i| i as usize)
     }
 }
 

@@ -4,12 +4,14 @@ use std::sync::Arc;
 
 use dustcoat_core::bake::layout::{self, UvReport};
 use dustcoat_core::bake::{Finer, Surface};
-use dustcoat_core::document::{self, Document, Edit};
+use dustcoat_core::document::{self, Document, Edit, Swatch};
 use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
-use dustcoat_core::mesh::split::{outward, split};
+use dustcoat_core::mesh::palette::hex;
+use dustcoat_core::mesh::split::{outward, split, vertices};
 use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, swap};
+use dustcoat_core::raster::main_colors::main_colors;
 use dustcoat_core::raster::picture::Picture;
 
 use super::{App, AppError};
@@ -31,6 +33,11 @@ pub(super) fn source_of(file: &str, unit: Option<Unit>, bytes: &[u8]) -> MeshSou
 /// The key that a mesh is held under.
 fn held_as(source: &MeshSource) -> String {
     format!("{}-{:?}-{}", source.hash, source.unit, source.file)
+}
+
+/// A share as it is shown and kept: in thousandths, but never none.
+fn rounded(share: f32) -> f64 {
+    ((f64::from(share) * 1000.0).round() / 1000.0).max(0.001)
 }
 
 /// The most triangles that a piece is cut into to be moved by its relief.
@@ -145,22 +152,18 @@ impl App {
     /// When there is no such project, or its mesh can't be read.
     pub fn mesh_buffers(&self, project: i64, fine: bool) -> Result<Vec<u8>, AppError> {
         let piece = self.piece(&self.db.project(project)?.document.intake)?;
-        let mut uvs = piece.uvs.clone();
+        let mut vertices = vertices(&piece);
         let sheets = piece.sheets.len() as f32;
-        let mut done = vec![false; uvs.len()];
+        let mut done = vec![false; vertices.len()];
         for (tri, sheet) in piece.triangles.iter().zip(&piece.sheet_of) {
             for v in tri.map(|v| v as usize) {
                 if !std::mem::replace(&mut done[v], true) {
-                    uvs[v][1] = (uvs[v][1] + f32::from(*sheet)) / sheets;
+                    vertices[v][11] = (vertices[v][11] + f32::from(*sheet)) / sheets;
                 }
             }
         }
-        let vertex = |i: usize| {
-            let (p, n, t, uv) = (piece.positions[i], piece.normals[i], piece.tangents[i], uvs[i]);
-            [p[0], p[1], p[2], n[0], n[1], n[2], t[0], t[1], t[2], t[3], uv[0], uv[1]]
-        };
         let most = if fine { FINE } else { 0 };
-        let (vertices, triangles) = split((0..uvs.len()).map(vertex).collect(), piece.triangles.clone(), most);
+        let (vertices, triangles) = split(vertices, piece.triangles.clone(), most);
         let mut out = Vec::with_capacity(vertices.len() * 60 + triangles.len() * 12 + 8);
         for n in [vertices.len(), triangles.len()] {
             out.extend((n as u32).to_le_bytes());
@@ -203,17 +206,28 @@ impl App {
     /// # Errors
     /// [`AppError`] when the project has no such picture, or it can't be read.
     pub fn brought_picture(&self, project: i64, hash: &str) -> Result<Vec<u8>, AppError> {
-        let row = self.db.project(project)?;
-        let used = row.document.intake.pictures.iter().find(|p| p.hash == hash).ok_or(DbError::NotFound("picture"))?;
-        let address = format!("brought/{hash}");
-        let bytes = self.db.asset(hash)?;
-        let picture = Picture::decode(&used.file, &bytes)?;
-        let png = self.pixels_of(&address, || {
+        let picture = self.picture_file(project, hash)?;
+        let png = self.pixels_of(&format!("brought/{hash}"), || {
             let small = picture.preview(1024);
-            let rgba: Vec<u8> = small.values.iter().flat_map(|[r, g, b]| [*r, *g, *b, 255]).collect();
-            png::rgba8(&rgba, small.width, small.height)
+            png::rgba8(small.values.as_flattened(), small.width, small.height)
         });
         Ok(self.pixels(&png).map(|p| p.to_vec()).unwrap_or_default())
+    }
+
+    fn picture_file(&self, project: i64, hash: &str) -> Result<Picture, AppError> {
+        let row = self.db.project(project)?;
+        let used = row.document.intake.pictures.iter().find(|p| p.hash == hash).ok_or(DbError::NotFound("picture"))?;
+        Ok(Picture::decode(&used.file, &self.db.asset(hash)?)?)
+    }
+
+    /// The few colours that stand for a picture that was brought in, the most frequent first; as often as they are in it.
+    ///
+    /// # Errors
+    /// [`AppError`] when the project has no such picture, or it can't be read.
+    pub fn picture_colors(&self, project: i64, hash: &str, count: u8) -> Result<Vec<Swatch>, AppError> {
+        let small = self.picture_file(project, hash)?.preview(256);
+        let swatch = |(c, share): ([u8; 3], f32)| Swatch { color: hex(c), weight: rounded(share) };
+        Ok(main_colors(&small, count).into_iter().map(swatch).collect())
     }
 
     /// Brings in a picture for a project's piece; what it is for is guessed from its name where that is not said.

@@ -54,6 +54,9 @@ pub struct StillArgs {
     /// Stands it on something.
     #[arg(long)]
     ground: bool,
+    /// Lets its relief move the surface, outline and all.
+    #[arg(long)]
+    relief: bool,
     /// Pictures of one turn of the piece.
     #[arg(long, default_value_t = 1)]
     turntable: u32,
@@ -79,6 +82,7 @@ pub fn still(args: &StillArgs, json: bool) -> Result<(), CliError> {
         exposure: args.exposure,
         surround: args.surround,
         ground: args.ground,
+        relief: args.relief,
         turntable: args.turntable,
         ..StillSettings::default()
     };

@@ -70,6 +70,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/finer", web::post().to(projects::bring_finer))
             .route("/projects/{id}/pictures", web::post().to(projects::bring_picture))
             .route("/projects/{id}/pictures/{hash}", web::get().to(pixels::brought))
+            .route("/projects/{id}/pictures/{hash}/colors", web::get().to(pixels::colors))
             .route("/projects/{id}/picture", web::get().to(pixels::picture))
             .route("/projects/{id}/mesh/{hash}", web::get().to(pixels::mesh))
             .route("/projects/{id}/evaluate", web::post().to(pixels::evaluate))

@@ -2,6 +2,7 @@
 
 use actix_web::HttpResponse;
 use actix_web::web::{Bytes, Json, Path, Query};
+use dustcoat_core::document::Swatch;
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::handoff::Layout;
 
@@ -92,6 +93,20 @@ pub async fn recipe_picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, 
 pub async fn brought(app: Shared, at: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.brought_picture(at.0, &at.1)).await?;
     Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("image/png").body(png))
+}
+
+/// How many colours are wanted of a picture.
+#[derive(Deserialize)]
+pub struct ColorsQuery {
+    count: u8,
+}
+
+pub async fn colors(
+    app: Shared,
+    at: Path<(i64, String)>,
+    query: Query<ColorsQuery>,
+) -> Result<Json<Vec<Swatch>>, Failure> {
+    Ok(Json(off(&app, move |a| a.picture_colors(at.0, &at.1, query.count)).await?))
 }
 
 pub async fn finish_picture(app: Shared, kind: Path<String>) -> Result<HttpResponse, Failure> {

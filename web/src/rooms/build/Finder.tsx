@@ -69,7 +69,10 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const keys: Record<string, () => void> = {
     ArrowRight: () => move(1), ArrowLeft: () => move(-1), ArrowDown: () => move(ACROSS), ArrowUp: () => move(-ACROSS), Enter: () => take(found[at]),
   };
-  useEffect(() => document.querySelector(".candidate.at")?.scrollIntoView({ block: "nearest" }), [at]);
+  useEffect(() => {
+    // Newer browsers return a promise, which is no clean-up.
+    void document.querySelector(".candidate.at")?.scrollIntoView({ block: "nearest" });
+  }, [at]);
   return (
     <>
       <TextInput

@@ -53,7 +53,7 @@ function Variants({ variants }: { variants: Variant[] }) {
           </Tooltip>
         </div>
       ))}
-      <KeepAs label="Name of the variant" offered={`Variant ${variants.length + 1}`} button="Keep them" keep={(name) => void commit({ edit: "keep_variant", name })} />
+      <KeepAs label="Name of the variant" kind="Variant" taken={variants.map((v) => v.name)} button="Keep them" keep={(name) => void commit({ edit: "keep_variant", name })} />
     </section>
   );
 }

@@ -1,0 +1,212 @@
+//! Works out what steps and finishes bring in, with a hash of everything that it depends on.
+
+use std::sync::Arc;
+
+use super::field::{Field, Ladder};
+use super::graded::{Amount, COARSE, Driver, FINE, Graded, MIDDLE};
+use super::source::Origin;
+use super::{StepKind, amount_spec};
+use crate::bake::{MeasurementKey, reading};
+use crate::finish::channel::{self, Channel};
+use crate::pattern;
+use crate::pattern::picture::PictureField;
+use crate::raster::pyramid::MaskPicture;
+use crate::setting::{
+    DialStates, MaskDrive, MaskSource, Param, ParamSpec, Resolved, Settings, Value, resolve, resolve_one,
+};
+
+/// What a line reads of the document around it.
+pub trait Around {
+    /// The measurement that a reading is read from, if it costs rays.
+    fn measured(&mut self, reading: &reading::Reading) -> Option<MeasurementKey>;
+    /// A picture for masks by its file name: its hash and its numbers.
+    fn picture(&mut self, name: &str) -> Option<(String, Arc<MaskPicture>)>;
+    /// The layer that publishes its mask under a name: its index in the plan, and the hash of its mask.
+    fn follow(&mut self, name: &str) -> Option<(usize, blake3::Hash)>;
+    /// The layer's own mask, for the values of its finish: its index in the plan, and the hash of its mask.
+    fn own(&mut self) -> Option<(usize, blake3::Hash)> {
+        None
+    }
+    /// The name of the use that the layer belongs to, all that hold it included; empty outside of recipes.
+    fn within(&mut self) -> String {
+        String::new()
+    }
+    /// The hash of a channel of what lies below.
+    fn below(&mut self, channel: &'static Channel) -> blake3::Hash;
+}
+
+/// Works out what steps and finishes bring in.
+pub struct Bringing<'a> {
+    /// What the dials stand at.
+    pub dials: &'a DialStates,
+    /// What lies around.
+    pub around: &'a mut dyn Around,
+}
+
+impl Bringing<'_> {
+    /// How much of something is taken. `own` is told everything that it depends on.
+    pub fn amount(&mut self, param: &Param, own: &mut blake3::Hasher) -> Amount {
+        self.number(&amount_spec(), Some(param), own)
+    }
+
+    /// A number that may vary along a mask.
+    pub fn number(&mut self, spec: &ParamSpec, param: Option<&Param>, own: &mut blake3::Hasher) -> Amount {
+        if let Some(Param::Mask(drive)) = param {
+            let driver = self.driver(spec.clone(), drive, own);
+            return Amount::Along(driver.field, driver.low as f32, driver.high as f32);
+        }
+        let Value::Number(amount) = resolve_one(spec, param, self.dials) else {
+            return Amount::Even(0.0);
+        };
+        own.update(&amount.to_bits().to_le_bytes());
+        Amount::Even(amount as f32)
+    }
+
+    /// The numbers of a step that masks drive.
+    pub(super) fn drivers(
+        &mut self,
+        specs: &[ParamSpec],
+        settings: &Settings,
+        own: &mut blake3::Hasher,
+    ) -> Vec<Driver> {
+        let driven = settings.iter().filter_map(|(key, param)| match param {
+            Param::Mask(drive) => Some((specs.iter().find(|s| s.key == key)?.clone(), drive)),
+            _ => None,
+        });
+        driven.map(|(spec, drive)| self.driver(spec, drive, own)).collect()
+    }
+
+    fn driver(&mut self, spec: ParamSpec, drive: &MaskDrive, own: &mut blake3::Hasher) -> Driver {
+        own.update(spec.key.as_bytes());
+        own.update(&drive.low.to_bits().to_le_bytes()).update(&drive.high.to_bits().to_le_bytes());
+        Driver { spec, field: Arc::new(self.brought(&drive.mask, own)), low: drive.low, high: drive.high }
+    }
+
+    /// The mask that drives something. `own` is told everything that it depends on.
+    pub fn brought(&mut self, source: &MaskSource, own: &mut blake3::Hasher) -> Field {
+        let Some(kind) = StepKind::find(&source.kind) else { return Field::Nothing };
+        let settings = resolve(&kind.specs(), &source.settings, self.dials);
+        let mut inner = blake3::Hasher::new();
+        let field = self.even_field(&source.kind, kind, &settings, &mut inner);
+        own.update(inner.finalize().as_bytes());
+        field
+    }
+
+    /// The colours of a picture, red, green and blue; none when the picture is gone. `own` is told everything that it depends on.
+    pub fn colors(&mut self, source: &MaskSource, own: &mut blake3::Hasher) -> Option<[Field; 3]> {
+        let kind = StepKind::find(&source.kind)?;
+        let StepKind::Source(s) = kind else { return None };
+        let Origin::Colors(name) = s.origin else { return None };
+        let settings = resolve(&kind.specs(), &source.settings, self.dials);
+        hash_step(&source.kind, &settings, own);
+        let (hash, picture) = self.around.picture(&name(&settings))?;
+        own.update(hash.as_bytes());
+        let all = PictureField::colors(&picture, &settings);
+        let mut component = 0u8;
+        Some(all.map(|field| {
+            component += 1;
+            let hash = own.clone().update(&[component]).finalize().to_hex().to_string();
+            Field::Pattern(pattern::Placed::of(Box::new(field), &settings), hash)
+        }))
+    }
+
+    /// What a source brings in. `own` is told everything that it depends on.
+    pub(super) fn field(
+        &mut self,
+        name: &str,
+        kind: StepKind,
+        settings: &Resolved,
+        (drivers, driven): (&[Driver], &blake3::Hasher),
+        own: &mut blake3::Hasher,
+    ) -> Field {
+        let rungs = |spec: &ParamSpec| match kind {
+            StepKind::Reading(_) => FINE,
+            _ if spec.log => COARSE,
+            _ => MIDDLE,
+        };
+        let mut hashes = driven.clone();
+        let graded = Graded::new(settings, drivers, &rungs, &mut |settings| {
+            let mut one = blake3::Hasher::new();
+            let field = self.even_field(name, kind, settings, &mut one);
+            hashes.update(one.finalize().as_bytes());
+            field
+        });
+        own.update(hashes.finalize().as_bytes());
+        let unlike: Vec<bool> = drivers.iter().map(|d| d.spec.log && !matches!(kind, StepKind::Reading(_))).collect();
+        ladder(graded, &unlike, &mut hashes)
+    }
+
+    fn even_field(&mut self, name: &str, kind: StepKind, settings: &Resolved, own: &mut blake3::Hasher) -> Field {
+        hash_step(name, settings, own);
+        let hash = |own: &blake3::Hasher| own.finalize().to_hex().to_string();
+        match kind {
+            StepKind::Reading(r) => {
+                let key = self.around.measured(r);
+                if let Some(key) = &key {
+                    key.settings.hash_into(own);
+                }
+                Field::Reading(r, settings.clone(), key)
+            }
+            StepKind::Pattern(p) => Field::Pattern(pattern::Placed::new(p, settings), hash(own)),
+            StepKind::Source(s) => match s.origin {
+                Origin::Here(fill) => Field::Source(fill, settings.clone()),
+                Origin::Picture(name) => match self.around.picture(&name(settings)) {
+                    Some((picture_hash, picture)) => {
+                        own.update(picture_hash.as_bytes());
+                        let field = Box::new(PictureField::new(&picture, settings));
+                        Field::Pattern(pattern::Placed::of(field, settings), hash(own))
+                    }
+                    None => Field::Nothing,
+                },
+                // Colours are no mask: they come in by `colors`.
+                Origin::Colors(_) => Field::Nothing,
+                Origin::Use(seed) => {
+                    let name = self.around.within();
+                    own.update(name.as_bytes());
+                    let [a, b, c, d, ..] = *blake3::hash(name.as_bytes()).as_bytes();
+                    Field::Even(reading::random(u32::from_le_bytes([a, b, c, d]), seed(settings)))
+                }
+                Origin::Follow(name) => match self.around.follow(&name(settings)) {
+                    Some((index, mask)) => {
+                        own.update(mask.as_bytes());
+                        Field::Layer(index, mask.to_hex().to_string())
+                    }
+                    None => Field::Nothing,
+                },
+                Origin::Own => match self.around.own() {
+                    Some((index, mask)) => {
+                        own.update(mask.as_bytes());
+                        Field::Layer(index, mask.to_hex().to_string())
+                    }
+                    None => Field::Nothing,
+                },
+                Origin::Below(channel, value) => match channel::find(channel(settings)) {
+                    Some(channel) => {
+                        own.update(self.around.below(channel).as_bytes());
+                        Field::Below(channel, value, settings.clone(), hash(own))
+                    }
+                    None => Field::Nothing,
+                },
+            },
+            StepKind::Shaper(_) => Field::Nothing,
+        }
+    }
+}
+
+pub(super) fn hash_step(kind: &str, settings: &Resolved, own: &mut blake3::Hasher) {
+    own.update(kind.as_bytes());
+    settings.hash_into(own);
+}
+
+/// Fields on a ladder as one field. `unlike` says of each driven number whether its rungs have little in common; `hash` knows all that they depend on.
+fn ladder(graded: Graded<Field>, unlike: &[bool], hash: &mut blake3::Hasher) -> Field {
+    match graded {
+        Graded::Even(field) => field,
+        Graded::Along(by, rungs) => {
+            let rungs = rungs.into_iter().map(|r| ladder(r, &unlike[1..], hash)).collect();
+            // Each ladder within a ladder has a hash of its own.
+            hash.update(b"|");
+            Field::Graded(Box::new(Ladder { by, rungs, unlike: unlike[0], hash: hash.finalize().to_hex().to_string() }))
+        }
+    }
+}

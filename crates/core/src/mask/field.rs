@@ -1,0 +1,138 @@
+//! What sources bring into a line, batch by batch. Fields that are worth keeping (patterns, ladders) come in through [`Fields`], which the evaluator backs with its
+//! cache; what it doesn't hold is computed on the spot.
+
+use std::sync::Arc;
+
+use super::graded::{Amount, blend};
+use super::join::Join;
+use crate::bake::reading::Run;
+use crate::bake::{MeasurementKey, Surface, reading};
+use crate::finish::channel::Channel;
+use crate::pattern;
+use crate::raster::Plane;
+use crate::setting::Resolved;
+
+/// Texels per batch: two buffers of it fit the first-level cache with room to spare.
+pub const BATCH: usize = 4096;
+
+/// Planes that a line reads: measurements and cached pattern fields, by hash.
+pub trait Fields: Sync {
+    /// The plane of a hash, one value per covered texel, or none when it must be computed on the spot.
+    fn plane(&self, hash: &str) -> Option<Arc<Plane>>;
+}
+
+/// What a source brings in.
+pub enum Field {
+    /// A reading with the step's settings, and the measurement that it is read from, if it costs rays.
+    Reading(&'static reading::Reading, Resolved, Option<MeasurementKey>),
+    /// A source that is computed on the spot.
+    Source(fn(&Surface, &Resolved, usize, &mut [f32]), Resolved),
+    /// Another layer's mask: its index in the plan, and its hash.
+    Layer(usize, String),
+    /// A channel of what lies below: which one, the value of its components, the step's settings, and a hash of it all.
+    Below(&'static Channel, fn(&Resolved, &[f32]) -> f32, Resolved, String),
+    /// One value everywhere.
+    Even(f32),
+    /// Nothing anywhere: what was to be brought in is gone.
+    Nothing,
+    /// A pattern and the hash of its settings.
+    Pattern(pattern::Placed, String),
+    /// Made on a ladder, since a mask drives one of its numbers.
+    Graded(Box<Ladder>),
+}
+
+/// A field at several numbers, and the mask that picks between them.
+pub struct Ladder {
+    /// Picks: the first rung where it is 0, the last where it is 1.
+    pub by: Arc<Field>,
+    /// From the first number to the last.
+    pub rungs: Vec<Field>,
+    /// Neighbouring rungs have little in common: patterns of other lengths.
+    pub unlike: bool,
+    /// Of everything that it depends on.
+    pub hash: String,
+}
+
+impl Field {
+    /// Itself and all that it is made of.
+    pub fn all(&self) -> Vec<&Field> {
+        match self {
+            Field::Graded(ladder) => [self, ladder.by.as_ref()]
+                .into_iter()
+                .chain(ladder.by.all())
+                .chain(ladder.rungs.iter().flat_map(Field::all))
+                .collect(),
+            _ => vec![self],
+        }
+    }
+
+    /// The hash of a field that is worth keeping.
+    pub fn kept(&self) -> Option<&str> {
+        match self {
+            Field::Pattern(_, hash) => Some(hash),
+            Field::Graded(ladder) => Some(&ladder.hash),
+            _ => None,
+        }
+    }
+
+    /// Values 0…1 for the covered texels from `start` on.
+    pub fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, out: &mut [f32]) {
+        let copy = |plane: Arc<Plane>, out: &mut [f32]| out.copy_from_slice(&plane[start..start + out.len()]);
+        match self {
+            Field::Reading(r, settings, key) => {
+                // The evaluator refuses to start without its measurements; 0 is what "nothing measured" means elsewhere.
+                let hash = key.as_ref().map(|k| k.hash(&surface.piece.hash, surface.atlas.size));
+                let planes = hash.and_then(|h| fields.plane(&h));
+                r.fill(&Run { surface, start }, settings, planes.as_deref(), out);
+            }
+            Field::Source(fill, settings) => fill(surface, settings, start, out),
+            Field::Layer(_, hash) | Field::Below(_, _, _, hash) => match fields.plane(hash) {
+                Some(plane) => copy(plane, out),
+                None => out.fill(0.0),
+            },
+            Field::Even(value) => out.fill(*value),
+            Field::Nothing => out.fill(0.0),
+            Field::Pattern(pattern, hash) => match fields.plane(hash) {
+                Some(plane) => copy(plane, out),
+                None => pattern.fill(surface, start, out),
+            },
+            Field::Graded(ladder) => match fields.plane(&ladder.hash) {
+                Some(plane) => copy(plane, out),
+                None => {
+                    let mut t = vec![0.0f32; out.len()];
+                    ladder.by.fill(surface, fields, start, &mut t);
+                    let rungs = &ladder.rungs;
+                    blend(&t, rungs.len(), ladder.unlike, out, &mut |k, out| {
+                        rungs[k].fill(surface, fields, start, out);
+                    });
+                }
+            },
+        }
+    }
+}
+
+impl Amount {
+    /// The amounts of a batch.
+    pub fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, out: &mut [f32]) {
+        match self {
+            Amount::Even(amount) => out.fill(*amount),
+            Amount::Along(by, low, high) => {
+                by.fill(surface, fields, start, out);
+                out.iter_mut().for_each(|t| *t = low + (high - low) * *t);
+            }
+        }
+    }
+
+    /// m ← mix(m, m ⊕ f, amount) over a batch.
+    pub fn join(&self, join: Join, surface: &Surface, fields: &dyn Fields, start: usize, m: &mut [f32], f: &[f32]) {
+        match self {
+            Amount::Even(amount) => join.apply(*amount, m, f),
+            Amount::Along(..) => {
+                let mut t = [0.0f32; BATCH];
+                let t = &mut t[..m.len()];
+                self.fill(surface, fields, start, t);
+                join.apply_by(t, m, f);
+            }
+        }
+    }
+}

@@ -1,0 +1,81 @@
+//! Groups in the browser: with a mask and an opacity of their own, nested, folded, and left by keyboard.
+
+#[path = "../../server/tests/common/cube.rs"]
+mod cube;
+
+use cube::cube;
+use dustcoat_e2e::{Browser, Server, red};
+use thirtyfour::Key;
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_group_masks_what_it_holds_is_nested_folded_and_left() {
+    let data = tempfile::tempdir().expect("a folder");
+    let server = Server::on(data.path());
+    let browser = Browser::start().await;
+    let page = browser.page(&server.url, true);
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.click("Shows: lit").await;
+    page.click("base color").await;
+    let names = async || page.texts(".coat .name-button").await;
+    let whole = page.view().await.share(red);
+    assert!(whole > 0.1);
+
+    // Its mask and its opacity go over all that it holds.
+    page.keys("f").await;
+    page.chord(Key::Control, "g").await;
+    assert_eq!(names().await, ["Group", "New coat"]);
+    page.find_step("Facing").await;
+    let masked = page.view().await.share(red);
+    assert!(masked > 0.01 && masked < 0.8 * whole, "{masked} of {whole}");
+    page.press(&page.find(".coat[data-layer='Group'] .name-button").await).await;
+    page.type_into("Opacity", "0").await;
+    assert_eq!(page.view().await.share(red), 0.0);
+    assert_eq!(page.texts("[data-visible]").await, ["0 %", "0 %"]);
+    page.press(&page.find(".undo").await).await;
+    assert_eq!(page.view().await.share(red), masked);
+
+    // Nested and folded: what is folded away still lies there.
+    page.chord(Key::Control, "g").await;
+    assert_eq!(names().await, ["Group", "Group", "New coat"]);
+    page.click("Fold Group").await;
+    assert_eq!(names().await, ["Group"]);
+    assert_eq!(page.view().await.share(red), masked);
+    page.click("Unfold Group").await;
+
+    // A coat laid inside is carried out over everything by keyboard; undo and redo follow.
+    page.press(&page.find(".coat:nth-child(2) [aria-label='More for Group']").await).await;
+    page.click("Lay a coat inside").await;
+    page.type_into("Color", "#0818c0").await;
+    assert_eq!(page.attributes(".coat[data-layer]", "style").await.iter().filter(|s| s.contains("28px")).count(), 2);
+    let handle = page.find(".coat:nth-child(3) .core").await;
+    handle.focus().await.expect("it takes the focus");
+    page.keys(" ").await;
+    page.keys(Key::Up + "").await;
+    page.keys(Key::Up + "").await;
+    page.keys(" ").await;
+    let indents = page.attributes(".coat[data-layer]", "style").await;
+    assert!(
+        names().await[0] == "New coat" && indents[0].contains("0px") && !indents[0].contains("14px"),
+        "{indents:?}"
+    );
+    assert!(page.text(".undo").await.contains("move New coat"));
+    assert_eq!(page.view().await.share(red), 0.0, "it lies over everything, and covers all of it");
+    page.chord(Key::Control, "z").await;
+    assert_eq!(names().await[0], "Group");
+    let inside = page.view().await;
+    page.driver
+        .action_chain()
+        .key_down(Key::Control)
+        .key_down(Key::Shift)
+        .send_keys("z")
+        .key_up(Key::Shift)
+        .key_up(Key::Control)
+        .perform()
+        .await
+        .expect("keys are taken");
+    page.settled().await;
+    assert_eq!(names().await[0], "New coat");
+    assert!(page.view().await.difference(&inside, 16) > 0.02);
+    page.assert_quiet().await;
+    page.driver.clone().quit().await.expect("the browser ends");
+}

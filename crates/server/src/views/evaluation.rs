@@ -1,0 +1,185 @@
+//! What is asked to be computed, and the pixels that came of it.
+
+use dustcoat_core::document::Edit;
+use dustcoat_core::evaluate::LayerCoverage;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// Steps that might be put into a mask line.
+#[derive(Debug, Deserialize, TS)]
+pub struct PreviewRequest {
+    /// Edits that each add one step.
+    pub candidates: Vec<Edit>,
+}
+
+/// Asks for pixels.
+#[derive(Debug, Deserialize, TS)]
+pub struct EvaluateRequest {
+    /// Which page asks: a later request of the same page overtakes an earlier one.
+    pub page: String,
+    /// Edits that are tried but not kept: a drag that is not over.
+    #[serde(default)]
+    pub edits: Vec<Edit>,
+    /// Whether coarse measurements will do while the real ones are taken.
+    #[serde(default)]
+    pub provisional: bool,
+    /// Whether the part of each texel is wanted as a texture.
+    #[serde(default)]
+    pub parts: bool,
+    /// Whether the shell of each texel is wanted as a texture.
+    #[serde(default)]
+    pub shells: bool,
+    /// Whether the height is wanted, to move the surface by.
+    #[serde(default)]
+    pub moved: bool,
+    /// The layer whose mask, tiles and histogram are wanted.
+    #[serde(default)]
+    #[ts(optional)]
+    pub layer: Option<String>,
+    /// The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one.
+    #[serde(default)]
+    #[ts(optional)]
+    pub step: Option<String>,
+    /// Whether what that step does by itself is wanted as a texture, in the place of the layer's mask.
+    #[serde(default)]
+    pub alone: bool,
+    /// Whether that layer's mask is wanted as a texture.
+    #[serde(default)]
+    pub mask: bool,
+    /// Whether pictures of its steps are wanted.
+    #[serde(default)]
+    pub tiles: bool,
+    /// A reading that is wanted as a texture; `edges:fine` names its radius.
+    #[serde(default)]
+    #[ts(optional)]
+    pub reading: Option<String>,
+    /// A variant that is wanted in place of what the dials stand at.
+    #[serde(default)]
+    #[ts(optional)]
+    pub variant: Option<String>,
+    /// A snapshot that is wanted in place of the project as it stands.
+    #[serde(default)]
+    #[ts(optional, type = "number")]
+    pub snapshot: Option<i64>,
+    /// A channel that is wanted as a texture by itself.
+    #[serde(default)]
+    #[ts(optional)]
+    pub channel: Option<String>,
+}
+
+/// Asks what every layer did at a place of the piece.
+#[derive(Debug, Deserialize, TS)]
+pub struct ProbeRequest {
+    /// Across the textures, 0…1.
+    pub u: f32,
+    /// Down them, 0…1; the sheets lie one below the other.
+    pub v: f32,
+}
+
+/// A texture that channels beyond colour, roughness and metal are packed into.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct PackedView {
+    /// Key of the map of a hand-off that holds the same.
+    pub map: &'static str,
+    /// Address of its RGBA8 pixels.
+    pub pixels: String,
+    /// Whether red, green and blue are sRGB.
+    pub srgb: bool,
+    /// What its values are multiplied by in the material: the strength of the light, the IOR, the thickness in mm, or 1.
+    pub factor: f32,
+}
+
+/// Height to move the surface by.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct MovedView {
+    /// Address of its R8 pixels.
+    pub pixels: String,
+    /// What 0 and 255 stand for, in mm.
+    pub range: [f32; 2],
+}
+
+/// What a body does to light.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct TintView {
+    /// Linear colour after the distance.
+    pub color: [f32; 3],
+    /// In mm.
+    pub distance: f32,
+}
+
+/// A channel by itself.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct ChannelView {
+    /// Address of its pixels.
+    pub pixels: String,
+    /// Whether they are RGBA8, sRGB; otherwise R8.
+    pub colors: bool,
+}
+
+/// A picture of the mask after a step.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct Tile {
+    /// The step.
+    pub step: String,
+    /// Address of its RGBA8 pixels.
+    pub pixels: String,
+}
+
+/// Pixels, by address.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct EvaluationView {
+    /// Side of a sheet in texels; the sheets lie one below the other in each texture.
+    pub size: u32,
+    /// Number of sheets.
+    pub sheets: u32,
+    /// sRGB base color, RGBA8.
+    pub base_color: String,
+    /// Occlusion, roughness, metallic, RGBA8.
+    pub orm: String,
+    /// Tangent-space normals, Y+, RGBA8.
+    pub normal: String,
+    /// Whether the base color's alpha is an opacity.
+    pub see_through: bool,
+    /// Kinds of the channels that the piece has.
+    pub channels: Vec<&'static str>,
+    /// The textures of further channels, of those that the piece has.
+    pub more: Vec<PackedView>,
+    /// Height, if it was asked for: to move the surface by.
+    pub moved: Option<MovedView>,
+    /// What the body does to light that goes through it, if a coat says so.
+    pub tint: Option<TintView>,
+    /// The channel that was asked for, if the piece has it.
+    pub channel: Option<ChannelView>,
+    /// The mask, R8, if it was asked for.
+    pub mask: Option<String>,
+    /// The reading, R8, if it was asked for.
+    pub reading: Option<String>,
+    /// The number of the part under each texel, R8, if it was asked for; 255 where there is none.
+    pub parts: Option<String>,
+    /// The number of the shell under each texel, counted round from 0 to 254, R8, if it was asked for; 255 where there is none.
+    pub shells: Option<String>,
+    /// Whether it was evaluated on coarse measurements.
+    pub provisional: bool,
+    /// Whether the real ones are being taken, so that asking again later is worth while.
+    pub improving: bool,
+    /// Tiles of the layer's mask line.
+    pub tiles: Vec<Tile>,
+    /// Width and height of the tiles in pixels.
+    pub tile_size: [u32; 2],
+    /// Area-weighted histogram of the layer's mask, shares.
+    pub histogram: Vec<f32>,
+    /// Per layer.
+    pub coverage: Vec<LayerCoverage>,
+    /// Names of the nodes that were computed.
+    pub computed: Vec<String>,
+    /// How long it took.
+    pub seconds: f64,
+}
+
+/// Asks for measurements to be taken.
+#[derive(Debug, Deserialize, TS)]
+pub struct MeasureRequest {
+    /// Kinds; empty means all.
+    #[serde(default)]
+    pub kinds: Vec<String>,
+}

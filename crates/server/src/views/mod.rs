@@ -1,0 +1,19 @@
+//! What the page sees and sends: plain data, from which the front end's types are generated.
+
+mod cabinet;
+mod evaluation;
+mod handed;
+mod project;
+mod told;
+
+pub use cabinet::{CabinetCard, KeptLine, LayRecipe, SaveLine, SaveRecipe};
+pub use evaluation::{
+    ChannelView, EvaluateRequest, EvaluationView, MeasureRequest, MovedView, PackedView, PreviewRequest, ProbeRequest,
+    Tile, TintView,
+};
+pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
+pub use project::{
+    DemoCard, EditRequest, Freshness, KeepSnapshot, MeasurementState, OnRevision, PieceView, ProjectCard, ProjectView,
+    SnapshotView,
+};
+pub use told::{Event, Problem};

@@ -1,0 +1,170 @@
+//! Projects, their pieces, measurements and snapshots, and the edits made on them.
+
+use std::collections::BTreeMap;
+
+use dustcoat_core::bake::layout::UvReport;
+use dustcoat_core::document::{Document, Edit, Standing};
+use dustcoat_core::mesh::{Finding, Part, Sheet};
+use dustcoat_core::setting::ParamSpec;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A project as the front door lists it.
+#[derive(Debug, Serialize, TS)]
+pub struct ProjectCard {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Revision in force: the picture's version.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// Name.
+    pub name: String,
+    /// When it was last changed, ISO 8601.
+    pub changed: String,
+}
+
+/// A demo piece to start from.
+#[derive(Debug, Serialize, TS)]
+pub struct DemoCard {
+    /// Key.
+    pub key: String,
+    /// Name.
+    pub name: String,
+    /// One sentence.
+    pub note: String,
+}
+
+/// What is known of the piece.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct PieceView {
+    /// Hash of the piece, also the address of its buffers.
+    pub hash: String,
+    /// File it came from.
+    pub file: String,
+    /// Parts.
+    pub parts: Vec<Part>,
+    /// Number of shells.
+    pub shells: u32,
+    /// Number of triangles.
+    pub triangles: u32,
+    /// Size of the bounding box in mm.
+    pub size: [f32; 3],
+    /// Least corner of the bounding box in mm.
+    pub min: [f32; 3],
+    /// Number of UV charts.
+    pub charts: u32,
+    /// The sheets.
+    pub sheets: Vec<Sheet>,
+    /// How well its UVs are laid out, at the draft size.
+    pub layout: UvReport,
+    /// Whether its vertices have colours.
+    pub colored: bool,
+    /// Share of the texels that met no finer mesh within the cage; none without one.
+    pub missed: Option<f32>,
+    /// How far from the piece a finer mesh is looked for, in mm; none without one.
+    pub cage: Option<f32>,
+    /// What was found.
+    pub findings: Vec<Finding>,
+}
+
+/// Whether a measurement is at hand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Freshness {
+    /// Measured from this mesh, at this size, with these settings.
+    Fresh,
+    /// Measured before something changed.
+    Stale,
+    /// Never measured.
+    Missing,
+}
+
+/// A measurement as the Surface room shows it.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct MeasurementState {
+    /// Kind.
+    pub kind: String,
+    /// Its settings, with the defaults for this piece.
+    pub params: Vec<ParamSpec>,
+    /// The planes it consists of: key and label.
+    pub planes: Vec<(String, String)>,
+    /// Whether it is at hand.
+    pub state: Freshness,
+    /// What changed since it was measured, in words; empty unless stale.
+    pub why: String,
+    /// How long measuring took.
+    pub seconds: Option<f64>,
+    /// How long it would take, as far as that can be told.
+    pub estimate: Option<f64>,
+    /// Whether the document needs it, for a mask or for the packed map.
+    pub needed: bool,
+}
+
+/// A project in full.
+#[derive(Debug, Serialize, TS)]
+pub struct ProjectView {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Revision in force; edits name it.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// The document.
+    pub document: Document,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would bring again.
+    pub redo: Option<String>,
+    /// The piece.
+    pub piece: PieceView,
+    /// The measurements.
+    pub measurements: Vec<MeasurementState>,
+    /// Kinds of the readings that a picture stands in for.
+    pub stand_ins: Vec<String>,
+    /// What each dial drives, in words, by dial id.
+    pub driven: BTreeMap<String, Vec<String>>,
+    /// The dials that drive each layer and what it holds, by layer id; none where none does.
+    pub dials_of: BTreeMap<String, Vec<String>>,
+    /// The driven settings and the values they stand at.
+    pub standings: Vec<Standing>,
+    /// The colours that each layer lays down, from the bottom up, by layer id.
+    pub colors: BTreeMap<String, Vec<String>>,
+    /// Its snapshots, oldest first.
+    pub snapshots: Vec<SnapshotView>,
+}
+
+/// A kept state, to compare with or go back to.
+#[derive(Debug, Serialize, TS)]
+pub struct SnapshotView {
+    /// Id.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Its name.
+    pub name: String,
+}
+
+/// Asks for the state in force to be kept.
+#[derive(Debug, Deserialize, TS)]
+pub struct KeepSnapshot {
+    /// Its name.
+    pub name: String,
+}
+
+/// Edits made on a revision; kept together as one revision.
+#[derive(Debug, Deserialize, TS)]
+pub struct EditRequest {
+    /// The revision they were made on.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// One after the other.
+    pub edits: Vec<Edit>,
+}
+
+/// Names a revision.
+#[derive(Debug, Deserialize, TS)]
+pub struct OnRevision {
+    /// The revision it was asked on.
+    #[ts(type = "number")]
+    pub revision: i64,
+}

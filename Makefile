@@ -56,4 +56,4 @@ fuzz:
 
 # docs/screenshots, from the demo data, in a headless browser.
 screenshots: browser front
-	cargo run --locked -p dustcoat-e2e --example screenshots -- docs/screenshots
+	cargo run --locked --example screenshots -- docs/screenshots

@@ -1,4 +1,4 @@
-//! Takes the pictures of `docs/screenshots` from the demo data: `cargo run -p dustcoat-e2e --example screenshots -- FOLDER [NAME…]`.
+//! Takes the pictures of `docs/screenshots` from the demo data: `cargo run --example screenshots -- FOLDER [NAME…]`.
 
 use std::path::{Path, PathBuf};
 

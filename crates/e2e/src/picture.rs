@@ -1,5 +1,7 @@
 //! A screenshot, for looking at pixels.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 /// RGBA8 pixels, row by row.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Picture {
@@ -53,6 +55,16 @@ impl Picture {
     /// Share of the pixels for which `is` holds.
     pub fn share(&self, is: impl Fn([u8; 4]) -> bool) -> f64 {
         self.pixels.iter().filter(|p| is(**p)).count() as f64 / self.pixels.len() as f64
+    }
+
+    /// The colours that at least that share of the pixels have, to the bit, but for the view's neutral surround.
+    pub fn shades(&self, least: f64) -> BTreeSet<[u8; 3]> {
+        let mut counts: BTreeMap<[u8; 3], usize> = BTreeMap::new();
+        for [r, g, b, _] in &self.pixels {
+            *counts.entry([*r, *g, *b]).or_default() += 1;
+        }
+        let often = |n: usize| n as f64 >= least * self.pixels.len() as f64;
+        counts.into_iter().filter(|(c, n)| often(*n) && *c != [0x77; 3]).map(|(c, _)| c).collect()
     }
 
     /// Mean of red, green and blue over the pixels that are not the view's neutral surround.

@@ -9,7 +9,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "bands",
     label: "Bands",
     help: "Stripes across one direction: hard, soft or as a saw. Painted markings, threads, courses.",
-    flat: false,
+    axes: super::Axes::One,
     specs,
     field: |s| Box::new(Bands::new(s)),
 };

@@ -9,7 +9,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "billow",
     label: "Billows",
     help: "Rounded puffs with narrow valleys between them, in several octaves: crusts, damp plaster, swollen paint.",
-    flat: false,
+    axes: super::Axes::Three,
     specs: || octave_specs(40.0, 4.0),
     field: |s| Box::new(Folded { octaves: octaves_of(s, 1.15), fold: Fold::Valleys, mean: 0.22, middle: 0.4 }),
 };

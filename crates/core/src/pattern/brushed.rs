@@ -12,7 +12,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "brushed",
     label: "Brushed",
     help: "Fine lines all one way, as brushing, rolling or planing leaves them. Placed radially they go round a disc.",
-    flat: true,
+    axes: super::Axes::Two,
     specs,
     field: |s| Box::new(Brushed::new(s)),
 };

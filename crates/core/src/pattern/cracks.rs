@@ -12,7 +12,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "cracks",
     label: "Cracks",
     help: "A net of cracks, as in old paint, glaze or dried mud: 1 in the crack, 0 on the flakes.",
-    flat: false,
+    axes: super::Axes::Three,
     specs,
     field: |s| Box::new(Cracks::new(s)),
 };

@@ -10,7 +10,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "droplets",
     label: "Droplets",
     help: "Drops of water that stand on the surface: domes of many sizes, 1 at their top.",
-    flat: false,
+    axes: super::Axes::Three,
     specs,
     field: |s| Box::new(Droplets::new(s)),
 };

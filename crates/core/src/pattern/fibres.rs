@@ -10,7 +10,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "fibres",
     label: "Fibres",
     help: "Hairs and lint, thin and curled, as on felt, paper or a dusty shelf.",
-    flat: true,
+    axes: super::Axes::Two,
     specs,
     field: |s| Box::new(Strokes::new(s, "curl", false, 0xd35a_2d97)),
 };

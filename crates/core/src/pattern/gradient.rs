@@ -9,7 +9,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "gradient",
     label: "Gradient",
     help: "From 0 to 1: along a direction, outwards from a point, or once around the upright axis.",
-    flat: false,
+    axes: super::Axes::Three,
     specs,
     field: |s| Box::new(Gradient::new(s)),
 };

@@ -45,6 +45,17 @@ pub trait Field: Send + Sync {
     }
 }
 
+/// Along how many axes a pattern differs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Axes {
+    /// Its x alone.
+    One,
+    /// Its x and y: it lies on a plane rather than in space.
+    Two,
+    /// All three.
+    Three,
+}
+
 /// A pattern: description and maker.
 pub struct Pattern {
     /// Key.
@@ -53,8 +64,8 @@ pub struct Pattern {
     pub label: &'static str,
     /// One sentence of help.
     pub help: &'static str,
-    /// Whether it lies on a plane, its x and y, rather than in space.
-    pub flat: bool,
+    /// Whether it lies in space, on a plane or along a line.
+    pub axes: Axes,
     /// Its settings but for those of its placement.
     pub specs: fn() -> Vec<ParamSpec>,
     /// Makes the field of resolved settings.
@@ -65,7 +76,7 @@ impl Pattern {
     /// All its settings, placement included.
     pub fn all_specs(&self) -> Vec<ParamSpec> {
         let mut all = (self.specs)();
-        all.extend(placement::specs(self.flat));
+        all.extend(placement::specs(self.axes));
         all
     }
 }

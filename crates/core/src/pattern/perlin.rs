@@ -10,7 +10,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "perlin",
     label: "Clouds",
     help: "Perlin noise in several octaves: soft, uneven patches without direction.",
-    flat: false,
+    axes: super::Axes::Three,
     specs: || octave_specs(40.0, 5.0),
     field: |s| Box::new(Perlin { octaves: octaves_of(s, SPREAD) }),
 };

@@ -6,7 +6,7 @@
 use glam::{Mat3, Vec3};
 
 use super::lattice::{Octave, clamp, octaves, sum};
-use super::{Field, Pattern};
+use super::{Axes, Field, Pattern};
 use crate::bake::Surface;
 use crate::setting::{ParamSpec, Resolved};
 
@@ -47,7 +47,7 @@ pub struct Placed {
 }
 
 /// The settings of every pattern's placement.
-pub fn specs(flat: bool) -> Vec<ParamSpec> {
+pub fn specs(axes: Axes) -> Vec<ParamSpec> {
     let all: &[(&str, &str)] = &[
         ("solid", "in space"),
         ("triplanar", "from three sides"),
@@ -56,7 +56,12 @@ pub fn specs(flat: bool) -> Vec<ParamSpec> {
         ("radial", "outwards from an axis"),
         ("uv", "along the UVs"),
     ];
-    let all = if flat { &all[1..] } else { all };
+    let all = if axes == Axes::Two { &all[1..] } else { all };
+    // What would change nothing is never offered, but taken from documents that hold it.
+    let across: &[&str] =
+        if axes == Axes::One { &[] } else { &["solid", "triplanar", "planar", "cylindrical", "radial", "uv"] };
+    let around: &[&str] = if axes == Axes::One { &["cylindrical"] } else { &["cylindrical", "radial"] };
+    let through: &[&str] = if axes == Axes::Three { &["solid"] } else { &[] };
     let ratio =
         |key, label, help| ParamSpec { log: true, ..ParamSpec::number(key, label, "×", (0.02, 50.0), 1.0, help) };
     let angle = |key, label, help| ParamSpec::number(key, label, "°", (-180.0, 180.0), 0.0, help);
@@ -79,7 +84,7 @@ pub fn specs(flat: bool) -> Vec<ParamSpec> {
         )
         .only_with("placement", &["triplanar"]),
         ParamSpec::length("radius", "Radius", (0.1, 5000.0), 60.0, "How far from the axis its sizes are right.")
-            .only_with("placement", &["cylindrical", "radial"]),
+            .only_with("placement", around),
         ParamSpec::choice(
             "scale",
             "Sizes",
@@ -87,8 +92,8 @@ pub fn specs(flat: bool) -> Vec<ParamSpec> {
             "Whether its sizes are kept in mm, or taken as on a piece of 600 mm and follow the piece.",
         ),
         ratio("stretch_x", "Stretch x", "How many times longer it is along its x."),
-        ratio("stretch_y", "Stretch y", "How many times longer it is along its y."),
-        ratio("stretch_z", "Stretch z", "How many times longer it is along its z."),
+        ratio("stretch_y", "Stretch y", "How many times longer it is along its y.").only_with("placement", across),
+        ratio("stretch_z", "Stretch z", "How many times longer it is along its z.").only_with("placement", through),
         angle("turn_x", "Turn about x", "Turned about the piece's x."),
         angle("turn_y", "Turn about y", "Turned about the piece's upright axis."),
         angle("turn_z", "Turn about z", "Turned about the piece's z."),

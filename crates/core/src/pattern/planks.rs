@@ -13,7 +13,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "planks",
     label: "Planks",
     help: "Rows of planks, bricks or plates, with gaps between them and heads of nails or bolts in their ends.",
-    flat: true,
+    axes: super::Axes::Two,
     specs,
     field: |s| Box::new(Planks::new(s)),
 };

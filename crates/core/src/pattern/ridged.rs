@@ -9,7 +9,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "ridged",
     label: "Ridges",
     help: "Sharp crests between soft hollows, in several octaves: wrinkled skins, frost, dried salt.",
-    flat: false,
+    axes: super::Axes::Three,
     specs: || octave_specs(40.0, 4.0),
     field: |s| Box::new(Folded { octaves: octaves_of(s, 0.85), fold: Fold::Crests, mean: 0.63, middle: 0.5 }),
 };

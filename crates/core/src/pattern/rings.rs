@@ -12,7 +12,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "rings",
     label: "Growth rings",
     help: "The rings of a tree around the upright axis, with the grain along it: turn it to lie along a plank.",
-    flat: false,
+    axes: super::Axes::Three,
     specs,
     field: |s| Box::new(Rings::new(s)),
 };

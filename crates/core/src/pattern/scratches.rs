@@ -10,7 +10,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "scratches",
     label: "Scratches",
     help: "Marks of use: thin, slightly bent lines that fade towards their ends.",
-    flat: true,
+    axes: super::Axes::Two,
     specs,
     field: |s| Box::new(Strokes::new(s, "bend", true, 0x846c_a68b)),
 };

@@ -11,7 +11,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "simplex",
     label: "Haze",
     help: "Simplex noise in several octaves: soft patches as in Clouds, with less of a grain along the axes.",
-    flat: false,
+    axes: super::Axes::Three,
     specs: || octave_specs(40.0, 5.0),
     field: |s| Box::new(Simplex(octaves_of(s, SPREAD))),
 };

@@ -10,7 +10,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "spots",
     label: "Spatter",
     help: "Blots of many sizes with ragged borders: splashes, pitting, bird droppings, drops of paint.",
-    flat: false,
+    axes: super::Axes::Three,
     specs,
     field: |s| Box::new(Spots::new(s)),
 };

@@ -10,7 +10,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "value",
     label: "Blotches",
     help: "Value noise in several octaves: blunt, slightly boxy patches, as of damp or of uneven dye.",
-    flat: false,
+    axes: super::Axes::Three,
     specs: || octave_specs(30.0, 4.0),
     field: |s| Box::new(Value(octaves_of(s, SPREAD))),
 };

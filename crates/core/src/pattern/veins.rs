@@ -11,7 +11,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "veins",
     label: "Veins",
     help: "Thin lines that wander and branch, as in marble, in leaves or under worn enamel.",
-    flat: false,
+    axes: super::Axes::Three,
     specs,
     field: |s| Box::new(Veins::new(s)),
 };

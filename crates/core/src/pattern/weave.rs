@@ -12,7 +12,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "weave",
     label: "Weave",
     help: "Woven threads, over and under: canvas, sacking, a bench cloth. 1 on the crest of a thread, 0 in the gaps.",
-    flat: true,
+    axes: super::Axes::Two,
     specs,
     field: |s| Box::new(Weave::new(s)),
 };

@@ -10,7 +10,7 @@ pub static PATTERN: Pattern = Pattern {
     kind: "worley",
     label: "Cells",
     help: "Worley noise: cells around strewn points. Pits, pebbles, scales, or a value of its own for every cell.",
-    flat: false,
+    axes: super::Axes::Three,
     specs,
     field: |s| Box::new(Worley::new(s)),
 };

@@ -54,15 +54,15 @@ pub(super) static STARTERS: &[Starter] = &[
         label: "Galvanised sheet",
         help: "Zinc that has set in large crystals, each with a sheen of its own.",
         channels: || {
-            let crystals = json!({"output": "cell", "size": 11, "jitter": 1.0, "warp": 1.2, "warp_size": 4});
+            let crystals = json!({"output": "cell", "size": 10, "jitter": 1.0, "warp": 0.4, "warp_size": 5});
             json!({
                 "base_color": along("worley", crystals.clone(), "linear",
-                    &[(0.0, json!("#a3a9ad")), (0.5, json!("#b9bfc3")), (1.0, json!("#cfd4d7"))]),
+                    &[(0.0, json!("#b0b5b8")), (0.5, json!("#bdc2c5")), (1.0, json!("#ccd1d4"))]),
                 "metallic": even(json!(1.0)),
                 "roughness": from_to("worley", crystals.clone(), json!(0.26), json!(0.46)),
                 "height": even(json!(0.0)),
                 // Each crystal was drawn out its own way.
-                "anisotropy": even(json!(0.6)),
+                "anisotropy": even(json!(0.45)),
                 "anisotropy_rotation": from_to("worley", crystals.clone(), json!(-180), json!(180))
             })
         },
@@ -78,7 +78,7 @@ pub(super) static STARTERS: &[Starter] = &[
                 ],
             ),
             color("Darkest", &[("base_color", Stop(0), AsItIs)]),
-            knob("Sparkle", "%", (0.0, 100.0, 60.0), &[("anisotropy", Whole, FromTo(0.0, 1.0))]),
+            knob("Sparkle", "%", (0.0, 100.0, 45.0), &[("anisotropy", Whole, FromTo(0.0, 1.0))]),
         ],
     },
     Starter {

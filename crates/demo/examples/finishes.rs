@@ -10,7 +10,7 @@ fn main() {
     let mut args = std::env::args().skip(1);
     let out = args.next().expect("a file");
     let mut number = |otherwise: u32| args.next().map_or(otherwise, |n| n.parse().expect("a number"));
-    let (tile, samples) = (number(280), number(128));
+    let (tile, samples) = (number(280), number(64));
     let pictures: Vec<Vec<u8>> = starter::all().map(|s| finishes::picture(&s.finish(), tile, tile, samples)).collect();
     sheet::write(&out, tile, ACROSS, &pictures);
 }

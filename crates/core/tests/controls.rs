@@ -60,9 +60,8 @@ fn under(specs: &[ParamSpec], spec: &ParamSpec) -> Vec<Settings> {
     }
     let asked = specs.iter().find(|s| s.key == *key).expect("it asks for a setting that is there");
     let outer = under(specs, asked);
-    // What is asked for but never offered is never seen.
-    let offered = values.iter().filter(|v| asked.choices.iter().any(|c| c.0 == **v));
-    offered
+    values
+        .iter()
         .flat_map(|v| {
             outer.iter().map(move |o| {
                 let mut all = o.clone();
@@ -277,4 +276,17 @@ fn every_setting_of_a_still_changes_the_picture() {
     assert!(round.len() == 4 && round[0] == before[0], "a turntable begins where a still is taken");
     // By a quarter at a time, a cube that is dressed alike all around shows other sides under a light that stands.
     assert!((1..4).all(|k| round[k] != round[0]));
+}
+
+#[test]
+fn what_a_setting_asks_for_is_offered() {
+    for entry in catalog() {
+        for spec in entry.params.iter().filter(|s| !s.when.0.is_empty()) {
+            let asked = entry.params.iter().find(|s| s.key == spec.when.0);
+            let asked = asked.unwrap_or_else(|| panic!("{} › {} asks for {}", entry.kind, spec.key, spec.when.0));
+            for value in &spec.when.1 {
+                assert!(asked.choices.iter().any(|c| c.0 == *value), "{} › {}: {value}", entry.kind, spec.key);
+            }
+        }
+    }
 }

@@ -58,12 +58,11 @@ pub fn specs(axes: Axes) -> Vec<ParamSpec> {
     ];
     let all = if axes == Axes::Two { &all[1..] } else { all };
     // What would change nothing is never offered, but taken from documents that hold it.
-    let across: &[&str] =
-        if axes == Axes::One { &[] } else { &["solid", "triplanar", "planar", "cylindrical", "radial", "uv"] };
     let around: &[&str] = if axes == Axes::One { &["cylindrical"] } else { &["cylindrical", "radial"] };
     let through: &[&str] = if axes == Axes::Three { &["solid"] } else { &[] };
     let ratio =
         |key, label, help| ParamSpec { log: true, ..ParamSpec::number(key, label, "×", (0.02, 50.0), 1.0, help) };
+    let across = ratio("stretch_y", "Stretch y", "How many times longer it is along its y.");
     let angle = |key, label, help| ParamSpec::number(key, label, "°", (-180.0, 180.0), 0.0, help);
     let shift = |key, label, help| ParamSpec::number(key, label, "mm", (-5000.0, 5000.0), 0.0, help);
     let placement = [
@@ -92,7 +91,7 @@ pub fn specs(axes: Axes) -> Vec<ParamSpec> {
             "Whether its sizes are kept in mm, or taken as on a piece of 600 mm and follow the piece.",
         ),
         ratio("stretch_x", "Stretch x", "How many times longer it is along its x."),
-        ratio("stretch_y", "Stretch y", "How many times longer it is along its y.").only_with("placement", across),
+        if axes == Axes::One { across.only_with("placement", &[]) } else { across },
         ratio("stretch_z", "Stretch z", "How many times longer it is along its z.").only_with("placement", through),
         angle("turn_x", "Turn about x", "Turned about the piece's x."),
         angle("turn_y", "Turn about y", "Turned about the piece's upright axis."),

@@ -59,6 +59,10 @@ async fn keys_work_and_dark_panels_leave_the_surround_neutral() {
     page.keys("h").await;
     page.keys(Key::Delete + "").await;
     assert_eq!(names().await, ["New coat"]);
+    // Steps are those of a layer: without one it is said so.
+    page.keys("/").await;
+    page.until("it is said", async || page.text("body").await.contains("Select a layer first")).await;
+    page.press(&page.find(".coat .name-button").await).await;
     page.keys("/").await;
     page.find("input[aria-label='Search steps']").await;
     page.keys(Key::Escape + "").await;

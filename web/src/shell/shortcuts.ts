@@ -2,7 +2,7 @@
 import { useHotkeys } from "@mantine/hooks";
 import { useEffect } from "react";
 
-import { commit, commitAndSelectNew, redo, select, show, turnProbe, turnWipe, undo } from "../state/actions";
+import { commit, commitAndSelectNew, redo, say, select, show, turnProbe, turnWipe, undo } from "../state/actions";
 import { findLayer } from "../state/document";
 import { type Shown, useStore } from "../state/store";
 import { openRooms } from "./rooms";
@@ -93,7 +93,7 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ["2", room(2)],
     ["3", room(3)],
     ["4", room(4)],
-    ["/", () => useStore.setState({ finderOpen: true })],
+    ["/", () => (selected() ? useStore.setState({ finderOpen: true }) : say("Select a layer first: steps are found for its mask line."))],
     ["H", withLayer((l) => void commit({ edit: "set_layer", layer: l.id, shown: !l.shown }))],
     ["mod+D", withLayer((l) => void commitAndSelectNew({ edit: "duplicate_layer", layer: l.id }))],
     ["mod+G", withLayer((l) => void commitAndSelectNew({ edit: "group_layer", layer: l.id, name: "Group" }))],

@@ -72,6 +72,40 @@ fn in_a_white_furnace_no_lobe_loses_or_makes_light() {
     }
 }
 
+/// The mean of what a material turns back in sixteen goes of 4096 bounces, and its standard error: some of these bounces are rare and bring much (smooth fibres
+/// at a slant), and chance must not decide.
+fn turned_back(m: &Material, cos: f32) -> (Vec3, Vec3) {
+    let lobes = lobes(m, cos);
+    let go = |g: u32| {
+        let weight =
+            |k: u32| lobes.bounce(point(k, 100 + 2 * g)[0], point(k, 101 + 2 * g)).map_or(Vec3::ZERO, |b| b.weight);
+        (0..4096).map(weight).sum::<Vec3>() / 4096.0
+    };
+    let goes: Vec<Vec3> = (0..16).map(go).collect();
+    let mean = goes.iter().copied().sum::<Vec3>() / 16.0;
+    let variance = goes.iter().map(|g| (*g - mean) * (*g - mean)).sum::<Vec3>() / (16.0 * 15.0);
+    (mean, variance.map(f32::sqrt))
+}
+
+#[test]
+fn smooth_fibres_under_a_clear_layer_at_a_slant_make_no_light() {
+    // A case that chance once took for more than all of the light: many bounces tell.
+    let m = Material {
+        base: Vec3::new(0.984, 0.0, 0.0),
+        roughness: 0.0,
+        specular: 0.0,
+        specular_color: Vec3::ZERO,
+        ior: 1.0,
+        clearcoat: 0.531_657_4,
+        clearcoat_roughness: 0.0,
+        sheen_color: Vec3::new(0.895, 0.0, 0.0),
+        sheen_roughness: 0.0,
+        ..Material::default()
+    };
+    let back = albedo(&m, 0.03, 1 << 21);
+    assert!(back.max_element() < 1.003, "{back}");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(100))]
     #[test]
@@ -88,9 +122,9 @@ proptest! {
             metallic, roughness, clearcoat, clearcoat_roughness, sheen_roughness, anisotropy, specular, transmission,
             ..Material::default()
         };
-        // Smooth fibres at a slant are the noisiest: a mean of 4096 bounces is up to 4 % off.
-        let back = albedo(&m, cos, 65_536);
-        prop_assert!(back.max_element() < 1.01 && back.min_element() >= 0.0, "{back} of {m:?}");
+        let (back, error) = turned_back(&m, cos);
+        let most = (back - 4.0 * error).max_element();
+        prop_assert!(most < 1.01 && back.min_element() >= 0.0, "{back} ± {error} of {m:?}");
     }
 }
 

@@ -17,7 +17,7 @@ demo: front
 	cargo run --release --locked -p dustcoat -- demo $(if $(DATA),--data $(DATA)) $(if $(ADDR),--addr $(ADDR))
 
 front-check: web/node_modules/.package-lock.json
-	cd web && npm run --silent check && npm run --silent lint
+	cd web && npm run --silent check && npm run --silent lint && npm run --silent formatted
 
 test: browser front-check front
 	cargo fmt --all --check

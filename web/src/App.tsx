@@ -7,7 +7,9 @@ import { Workshop } from "./shell/Workshop";
 export function App() {
   return (
     <Switch>
-      <Route path="/p/:id/:room?">{(params) => <Workshop id={Number(params.id)} room={params.room ?? "build"} />}</Route>
+      <Route path="/p/:id/:room?">
+        {(params) => <Workshop id={Number(params.id)} room={params.room ?? "build"} />}
+      </Route>
       <Route>
         <FrontDoor />
       </Route>

@@ -2,10 +2,28 @@
 import { createTheme, type MantineColorsTuple } from "@mantine/core";
 
 const verdigris: MantineColorsTuple = [
-  "#e9f3f1", "#d3e6e2", "#a8cfc7", "#7cb7ab", "#57a293", "#3f9080", "#2e7d6e", "#276a5e", "#1f564c", "#16423a",
+  "#e9f3f1",
+  "#d3e6e2",
+  "#a8cfc7",
+  "#7cb7ab",
+  "#57a293",
+  "#3f9080",
+  "#2e7d6e",
+  "#276a5e",
+  "#1f564c",
+  "#16423a",
 ];
 const oxide: MantineColorsTuple = [
-  "#faeeea", "#f1d8cf", "#e2af9f", "#d3866d", "#c46545", "#ba5436", "#b0492b", "#943b21", "#782f1a", "#5c2413",
+  "#faeeea",
+  "#f1d8cf",
+  "#e2af9f",
+  "#d3866d",
+  "#c46545",
+  "#ba5436",
+  "#b0492b",
+  "#943b21",
+  "#782f1a",
+  "#5c2413",
 ];
 
 export const theme = createTheme({
@@ -26,7 +44,13 @@ export const theme = createTheme({
     TextInput: { defaultProps: { size: "xs" } },
     Select: { defaultProps: { size: "xs", allowDeselect: false, comboboxProps: { withinPortal: true } } },
     ColorInput: { defaultProps: { size: "xs", format: "hex" } },
-    SegmentedControl: { defaultProps: { size: "xs" }, styles: { root: { background: "var(--plaster-deep)" }, indicator: { background: "var(--paper)", boxShadow: "none", border: "1px solid var(--hairline)" } } },
+    SegmentedControl: {
+      defaultProps: { size: "xs" },
+      styles: {
+        root: { background: "var(--plaster-deep)" },
+        indicator: { background: "var(--paper)", boxShadow: "none", border: "1px solid var(--hairline)" },
+      },
+    },
     Switch: { defaultProps: { size: "xs" } },
     Modal: { defaultProps: { overlayProps: { backgroundOpacity: 0.2 } } },
     Tooltip: { defaultProps: { openDelay: 350, withArrow: false } },

@@ -36,7 +36,9 @@ export async function bundle(files: Named[]): Promise<File | null> {
   if (files.length === 1) return first.file;
   const content: Record<string, Uint8Array> = {};
   for (const { path, file } of files) content[path] = new Uint8Array(await file.arrayBuffer());
-  const bytes = await new Promise<Uint8Array>((done, fail) => zip(content, { level: 0 }, (error, data) => (error ? fail(error) : done(data))));
+  const bytes = await new Promise<Uint8Array>((done, fail) =>
+    zip(content, { level: 0 }, (error, data) => (error ? fail(error) : done(data))),
+  );
   const mesh = files.find((f) => MESH.test(f.path) && !/\.zip$/i.test(f.path)) ?? first;
   const stem = mesh.file.name.replace(/\.[^.]*$/, "");
   return new File([bytes as Uint8Array<ArrayBuffer>], `${stem}.zip`);

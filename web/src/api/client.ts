@@ -1,11 +1,37 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
-  CabinetCard, DemoCard, Edit, EditRequest, Entry, EvaluateRequest, EvaluationView, GroundView, HandoffDone, HandoffView, KeepSnapshot, KeptLine, Layout,
-  LightsView, Probe, ProbeRequest, Problem, ProjectCard, ProjectView, SaveLine, SaveRecipe, StillDone, StillSettings, Swatch,
+  CabinetCard,
+  DemoCard,
+  Edit,
+  EditRequest,
+  Entry,
+  EvaluateRequest,
+  EvaluationView,
+  GroundView,
+  HandoffDone,
+  HandoffView,
+  KeepSnapshot,
+  KeptLine,
+  Layout,
+  LightsView,
+  Probe,
+  ProbeRequest,
+  Problem,
+  ProjectCard,
+  ProjectView,
+  SaveLine,
+  SaveRecipe,
+  StillDone,
+  StillSettings,
+  Swatch,
 } from "./types";
 
 export class Refusal extends Error {
-  constructor(readonly kind: string, message: string, readonly revision: number | null) {
+  constructor(
+    readonly kind: string,
+    message: string,
+    readonly revision: number | null,
+  ) {
     super(message);
   }
 }
@@ -24,7 +50,11 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   try {
     response = await fetch(path, init);
   } catch {
-    throw new Refusal("offline", "The server can't be reached. Everything up to the last saved edit is kept; start it again.", null);
+    throw new Refusal(
+      "offline",
+      "The server can't be reached. Everything up to the last saved edit is kept; start it again.",
+      null,
+    );
   }
   if (!response.ok) throw await refusal(response);
   return response;
@@ -63,23 +93,35 @@ export const api = {
   copyLayer: (id: number, layer: string) => get<string>(`${project(id)}/layers/${layer}/copy`),
   edit: (id: number, request: EditRequest) => post<ProjectView>(`${project(id)}/edit`, request),
   swapMesh: (id: number, revision: number, file: File, unit: string) =>
-    send<ProjectView>(`${project(id)}/mesh?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`, file),
+    send<ProjectView>(
+      `${project(id)}/mesh?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`,
+      file,
+    ),
   bringFiner: (id: number, revision: number, file: File, unit: string) =>
-    send<ProjectView>(`${project(id)}/finer?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`, file),
+    send<ProjectView>(
+      `${project(id)}/finer?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`,
+      file,
+    ),
   /** What it is for is guessed from its name where that is not said. */
   bringPicture: (id: number, revision: number, file: File, purpose?: string) =>
-    send<ProjectView>(`${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision), ...(purpose === undefined ? {} : { purpose }) })}`, file),
+    send<ProjectView>(
+      `${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision), ...(purpose === undefined ? {} : { purpose }) })}`,
+      file,
+    ),
   /** Address of a picture that was brought in, drawn down. */
   broughtPicture: (id: number, hash: string) => `${project(id)}/pictures/${hash}`,
   /** The few colours that stand for it, the most frequent first. */
-  pictureColors: (id: number, hash: string, count: number) => get<Swatch[]>(`${project(id)}/pictures/${hash}/colors?count=${count}`),
+  pictureColors: (id: number, hash: string, count: number) =>
+    get<Swatch[]>(`${project(id)}/pictures/${hash}/colors?count=${count}`),
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),
   keepSnapshot: (id: number, snapshot: KeepSnapshot) => post<ProjectView>(`${project(id)}/snapshots`, snapshot),
-  removeSnapshot: async (id: number, snapshot: number) => (await ask(`${project(id)}/snapshots/${snapshot}`, { method: "DELETE" })).json() as Promise<ProjectView>,
+  removeSnapshot: async (id: number, snapshot: number) =>
+    (await ask(`${project(id)}/snapshots/${snapshot}`, { method: "DELETE" })).json() as Promise<ProjectView>,
   restoreSnapshot: (id: number, snapshot: number) => post<ProjectView>(`${project(id)}/snapshots/${snapshot}/restore`),
-  goBack: (id: number, snapshot: number, revision: number) => post<ProjectView>(`${project(id)}/snapshots/${snapshot}/return`, { revision }),
+  goBack: (id: number, snapshot: number, revision: number) =>
+    post<ProjectView>(`${project(id)}/snapshots/${snapshot}/return`, { revision }),
   probe: (id: number, at: ProbeRequest) => post<Probe>(`${project(id)}/probe`, at),
   preview: (id: number, candidates: Edit[]) => post<(string | null)[]>(`${project(id)}/preview`, { candidates }),
   measure: (id: number, kinds: string[]) => post<ProjectView>(`${project(id)}/measure`, { kinds }),
@@ -101,5 +143,6 @@ export const api = {
   importRecipe: (file: File) => send<CabinetCard[]>("/api/cabinet/import", file),
   pixels: async (address: string) => new Uint8Array(await (await ask(`/api/pixels/${address}`)).arrayBuffer()),
   /** With `fine`, cut finer, to be moved by its relief. */
-  mesh: async (id: number, hash: string, fine = false) => (await ask(`${project(id)}/mesh/${hash}?fine=${fine}`)).arrayBuffer(),
+  mesh: async (id: number, hash: string, fine = false) =>
+    (await ask(`${project(id)}/mesh/${hash}?fine=${fine}`)).arrayBuffer(),
 };

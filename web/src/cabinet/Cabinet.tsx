@@ -16,8 +16,20 @@ export function Cabinet() {
   const opened = useStore((s) => s.cabinetOpen);
   const close = () => useStore.setState({ cabinetOpen: false });
   return (
-    <Drawer opened={opened} onClose={close} position="right" size={340} title={<b>Cabinet</b>} overlayProps={{ backgroundOpacity: 0.15 }}>
-      {opened && <><Recipes /><Lines /></>}
+    <Drawer
+      opened={opened}
+      onClose={close}
+      position="right"
+      size={340}
+      title={<b>Cabinet</b>}
+      overlayProps={{ backgroundOpacity: 0.15 }}
+    >
+      {opened && (
+        <>
+          <Recipes />
+          <Lines />
+        </>
+      )}
     </Drawer>
   );
 }
@@ -31,10 +43,18 @@ function Recipes() {
   return (
     <>
       {recipes.isError && <p className="warn">{recipes.error.message}</p>}
-      {recipes.data?.length === 0 && <p className="soft">No recipes yet. In Build, select a layer or group and choose “Save as a recipe”.</p>}
-      {recipes.data?.map((card) => <Card key={card.id} card={card} />)}
+      {recipes.data?.length === 0 && (
+        <p className="soft">No recipes yet. In Build, select a layer or group and choose “Save as a recipe”.</p>
+      )}
+      {recipes.data?.map((card) => (
+        <Card key={card.id} card={card} />
+      ))}
       <BringFiles label="Recipe file" accept=".coatrecipe" take={bring}>
-        {(props) => <Button variant="default" fullWidth {...props}>Import a .coatrecipe file</Button>}
+        {(props) => (
+          <Button variant="default" fullWidth {...props}>
+            Import a .coatrecipe file
+          </Button>
+        )}
       </BringFiles>
     </>
   );
@@ -44,7 +64,9 @@ function Recipes() {
 function Lines() {
   const queries = useQueryClient();
   const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines, refetchOnMount: "always" });
-  const layer = useStore((s) => (s.project && s.layer !== null ? findLayer(s.project.document.layers, s.layer) : undefined));
+  const layer = useStore((s) =>
+    s.project && s.layer !== null ? findLayer(s.project.document.layers, s.layer) : undefined,
+  );
   const building = useStore((s) => s.room === "build");
   const put = (work: Promise<KeptLine[]>) => work.then((all) => queries.setQueryData(["lines"], all), say);
   const remove = (line: KeptLine) => {
@@ -52,10 +74,28 @@ function Lines() {
     const id = `line-${line.id}`;
     notifications.show({
       id,
-      message: <>{line.name} is out of the cabinet. <Button variant="subtle" onClick={() => { notifications.hide(id); void put(api.restoreLine(line.id)); }}>Put it back</Button></>,
+      message: (
+        <>
+          {line.name} is out of the cabinet.{" "}
+          <Button
+            variant="subtle"
+            onClick={() => {
+              notifications.hide(id);
+              void put(api.restoreLine(line.id));
+            }}
+          >
+            Put it back
+          </Button>
+        </>
+      ),
     });
   };
-  if (!lines.data || lines.data.length === 0) return <p className="soft" style={{ marginTop: 14 }}>No starters of your own yet. Under a mask line, choose “Save as a starter”.</p>;
+  if (!lines.data || lines.data.length === 0)
+    return (
+      <p className="soft" style={{ marginTop: 14 }}>
+        No starters of your own yet. Under a mask line, choose “Save as a starter”.
+      </p>
+    );
   return (
     <>
       <h2 style={{ marginTop: 14 }}>Your starters</h2>
@@ -63,12 +103,21 @@ function Lines() {
         <article key={line.id} className="recipe-card" data-line={line.name}>
           <h2>{line.name}</h2>
           {line.note && <p className="soft">{line.note}</p>}
-          <p>{line.steps.length} {line.steps.length === 1 ? "step" : "steps"}</p>
+          <p>
+            {line.steps.length} {line.steps.length === 1 ? "step" : "steps"}
+          </p>
           <div className="row">
-            <Button disabled={!layer || !building} onClick={() => { if (layer) void addSteps(layer, layer.mask.steps.length, line.steps); }}>
+            <Button
+              disabled={!layer || !building}
+              onClick={() => {
+                if (layer) void addSteps(layer, layer.mask.steps.length, line.steps);
+              }}
+            >
               {layer && building ? `Add to ${layer.name}` : "Select a layer in Build"}
             </Button>
-            <Button variant="default" onClick={() => remove(line)}>Remove</Button>
+            <Button variant="default" onClick={() => remove(line)}>
+              Remove
+            </Button>
           </div>
         </article>
       ))}
@@ -92,10 +141,16 @@ function Card({ card: { id, recipe, needs, colors } }: { card: CabinetCard }) {
         ))}
       </div>
       {recipe.dials.length > 0 && <p style={{ fontSize: 12 }}>Dials: {recipe.dials.map((d) => d.label).join(", ")}</p>}
-      {needs.length > 0 && <p className="soft" style={{ fontSize: 12 }}>Needs {needs.join(", ").toLowerCase()}; measured if missing.</p>}
+      {needs.length > 0 && (
+        <p className="soft" style={{ fontSize: 12 }}>
+          Needs {needs.join(", ").toLowerCase()}; measured if missing.
+        </p>
+      )}
       <div className="row">
         <Button onClick={() => void layRecipe(id)}>Lay on this piece</Button>
-        <Button component="a" variant="default" href={`/api/cabinet/${id}/file`} download={`${recipe.name}.coatrecipe`}>Export</Button>
+        <Button component="a" variant="default" href={`/api/cabinet/${id}/file`} download={`${recipe.name}.coatrecipe`}>
+          Export
+        </Button>
       </div>
     </article>
   );

@@ -18,5 +18,15 @@ export function BringFiles({ label, accept, multiple = false, take, children }: 
     reset.current?.();
     if (files.length > 0) take(files);
   };
-  return <FileButton multiple={multiple} accept={accept} resetRef={reset} onChange={taken} inputProps={{ "aria-label": label }}>{children}</FileButton>;
+  return (
+    <FileButton
+      multiple={multiple}
+      accept={accept}
+      resetRef={reset}
+      onChange={taken}
+      inputProps={{ "aria-label": label }}
+    >
+      {children}
+    </FileButton>
+  );
 }

@@ -42,16 +42,41 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
           aria-label={label}
           value={color}
           disabled={disabled}
-          leftSection={<button className="swatch" aria-label={`Pick ${label.toLowerCase()}`} disabled={disabled} style={{ background: /^#[0-9a-f]{6}$/i.test(color) ? color : value }} onClick={() => setOpen(!open)} />}
+          leftSection={
+            <button
+              className="swatch"
+              aria-label={`Pick ${label.toLowerCase()}`}
+              disabled={disabled}
+              style={{ background: /^#[0-9a-f]{6}$/i.test(color) ? color : value }}
+              onClick={() => setOpen(!open)}
+            />
+          }
           onChange={(e) => setColor(e.currentTarget.value)}
           onKeyDown={(e) => e.key === "Enter" && take(color)}
           onBlur={() => take(color)}
         />
       </Popover.Target>
       <Popover.Dropdown className="color-box">
-        <Picker color={/^#[0-9a-f]{6}$/i.test(color) ? color : value} label={label} turn={turn} take={take} close={() => setOpen(false)} onPicture={() => { setOpen(false); setOnPicture(true); }} />
+        <Picker
+          color={/^#[0-9a-f]{6}$/i.test(color) ? color : value}
+          label={label}
+          turn={turn}
+          take={take}
+          close={() => setOpen(false)}
+          onPicture={() => {
+            setOpen(false);
+            setOnPicture(true);
+          }}
+        />
       </Popover.Dropdown>
-      {onPicture && <FromPicture label={label} count={1} take={([picked]) => picked && take(picked.color)} close={() => setOnPicture(false)} />}
+      {onPicture && (
+        <FromPicture
+          label={label}
+          count={1}
+          take={([picked]) => picked && take(picked.color)}
+          close={() => setOnPicture(false)}
+        />
+      )}
     </Popover>
   );
 }
@@ -73,14 +98,40 @@ function Picker({ color, label, turn, take, close, onPicture }: PickerProps) {
   };
   return (
     <>
-      <ColorPicker fullWidth size="sm" format="hex" value={color} onChange={turn} onChangeEnd={take} saturationLabel={`${label}: saturation and value`} hueLabel={`${label}: hue`} />
+      <ColorPicker
+        fullWidth
+        size="sm"
+        format="hex"
+        value={color}
+        onChange={turn}
+        onChangeEnd={take}
+        saturationLabel={`${label}: saturation and value`}
+        hueLabel={`${label}: hue`}
+      />
       <Lch color={color} label={label} turn={turn} take={take} />
       <PaletteStrips take={take} />
       <div className="color-from">
         <span className="soft">From</span>
-        <Button variant="default" aria-label="From the piece" onClick={fromPiece}>piece</Button>
-        <Button variant="default" aria-label="From a picture" onClick={onPicture}>picture</Button>
-        {screen.supported && <Button variant="default" aria-label="From the screen" onClick={() => void screen.open().then((picked) => picked && take(picked.sRGBHex), () => undefined)}>screen</Button>}
+        <Button variant="default" aria-label="From the piece" onClick={fromPiece}>
+          piece
+        </Button>
+        <Button variant="default" aria-label="From a picture" onClick={onPicture}>
+          picture
+        </Button>
+        {screen.supported && (
+          <Button
+            variant="default"
+            aria-label="From the screen"
+            onClick={() =>
+              void screen.open().then(
+                (picked) => picked && take(picked.sRGBHex),
+                () => undefined,
+              )
+            }
+          >
+            screen
+          </Button>
+        )}
       </div>
     </>
   );
@@ -105,8 +156,20 @@ function Lch({ color, label, turn, take }: Pick<PickerProps, "color" | "label" |
   };
   return AXES.map(({ axis, label: name, max, step, digits }) => (
     <div key={axis}>
-      <label className="light-row">{name} <span className="mono">{(lch[axis] ?? 0).toFixed(digits)}</span></label>
-      <Slider size={4} thumbLabel={`${label}: ${name.toLowerCase()}`} min={0} max={max} step={step} value={lch[axis] ?? 0} label={null} onChange={(v) => turn(hexOf(axis, v))} onChangeEnd={(v) => take(hexOf(axis, v))} />
+      <label className="light-row">
+        {name} <span className="mono">{(lch[axis] ?? 0).toFixed(digits)}</span>
+      </label>
+      <Slider
+        size={4}
+        thumbLabel={`${label}: ${name.toLowerCase()}`}
+        min={0}
+        max={max}
+        step={step}
+        value={lch[axis] ?? 0}
+        label={null}
+        onChange={(v) => turn(hexOf(axis, v))}
+        onChangeEnd={(v) => take(hexOf(axis, v))}
+      />
     </div>
   ));
 }

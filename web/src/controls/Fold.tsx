@@ -6,7 +6,8 @@ import { useStore } from "../state/store";
 
 export function Fold({ title, note, children }: { title: string; note: string; children: ReactNode }) {
   const open = useStore((s) => s.unfolded.includes(title));
-  const turn = () => useStore.setState((s) => ({ unfolded: open ? s.unfolded.filter((t) => t !== title) : [...s.unfolded, title] }));
+  const turn = () =>
+    useStore.setState((s) => ({ unfolded: open ? s.unfolded.filter((t) => t !== title) : [...s.unfolded, title] }));
   return (
     <div className="block fold">
       <button className="fold-head" aria-expanded={open} onClick={turn}>

@@ -72,36 +72,96 @@ export function FromPicture({ label, count, take, close }: Props) {
     take(taken, line === null);
   };
   return (
-    <Modal opened onClose={close} title={count === 1 ? `${label}: click the picture` : `${label}: draw a line on the picture`} size={620} yOffset={50}>
+    <Modal
+      opened
+      onClose={close}
+      title={count === 1 ? `${label}: click the picture` : `${label}: draw a line on the picture`}
+      size={620}
+      yOffset={50}
+    >
       <Group mb="sm" gap={6}>
-        <Select w={260} aria-label="Picture to take from" placeholder="no picture yet" data={pictures.map((p) => ({ value: p.hash, label: p.file }))} value={hash} onChange={(v) => { setHash(v); setReady(false); setLine(null); setColors([]); }} comboboxProps={{ withinPortal: false }} />
-        <BringFiles label="Picture to take colours from" accept={PICTURE_FILES} take={([file]) => file && void bringOne(file)}>
-          {(props) => <Button variant="default" {...props}>Bring one in</Button>}
+        <Select
+          w={260}
+          aria-label="Picture to take from"
+          placeholder="no picture yet"
+          data={pictures.map((p) => ({ value: p.hash, label: p.file }))}
+          value={hash}
+          onChange={(v) => {
+            setHash(v);
+            setReady(false);
+            setLine(null);
+            setColors([]);
+          }}
+          comboboxProps={{ withinPortal: false }}
+        />
+        <BringFiles
+          label="Picture to take colours from"
+          accept={PICTURE_FILES}
+          take={([file]) => file && void bringOne(file)}
+        >
+          {(props) => (
+            <Button variant="default" {...props}>
+              Bring one in
+            </Button>
+          )}
         </BringFiles>
       </Group>
-      {hash === null ? <p className="soft">Bring in a photograph or a picture of a palette; its colours are taken where you click or along a line.</p> : (
+      {hash === null ? (
+        <p className="soft">
+          Bring in a photograph or a picture of a palette; its colours are taken where you click or along a line.
+        </p>
+      ) : (
         <div className="from-picture" data-ready={ready}>
           <canvas
             ref={canvas}
             aria-label="Picture"
-            onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); draw([at(e), at(e)]); }}
-            onPointerMove={(e) => { if (line && e.currentTarget.hasPointerCapture(e.pointerId)) draw([count === 1 ? at(e) : line[0], at(e)]); }}
+            onPointerDown={(e) => {
+              e.currentTarget.setPointerCapture(e.pointerId);
+              draw([at(e), at(e)]);
+            }}
+            onPointerMove={(e) => {
+              if (line && e.currentTarget.hasPointerCapture(e.pointerId)) draw([count === 1 ? at(e) : line[0], at(e)]);
+            }}
           />
-          {line && count > 1 && <svg viewBox="0 0 1 1" preserveAspectRatio="none"><line x1={line[0][0]} y1={line[0][1]} x2={line[1][0]} y2={line[1][1]} /></svg>}
+          {line && count > 1 && (
+            <svg viewBox="0 0 1 1" preserveAspectRatio="none">
+              <line x1={line[0][0]} y1={line[0][1]} x2={line[1][0]} y2={line[1][1]} />
+            </svg>
+          )}
         </div>
       )}
       {hash !== null && (
         <div className="row" style={{ marginTop: 10 }}>
-          <span className="soft" style={{ flex: 1 }}>Or the few colours that stand for the whole picture:</span>
-          <NumberInput w={64} aria-label="How many colours" min={2} max={16} value={many} onChange={(v) => typeof v === "number" && v >= 2 && v <= 16 && setMany(Math.round(v))} />
-          <Button variant="default" onClick={() => void find()}>Find them</Button>
+          <span className="soft" style={{ flex: 1 }}>
+            Or the few colours that stand for the whole picture:
+          </span>
+          <NumberInput
+            w={64}
+            aria-label="How many colours"
+            min={2}
+            max={16}
+            value={many}
+            onChange={(v) => typeof v === "number" && v >= 2 && v <= 16 && setMany(Math.round(v))}
+          />
+          <Button variant="default" onClick={() => void find()}>
+            Find them
+          </Button>
         </div>
       )}
       {colors.length > 0 && (
         <div className="palette-now" data-testid="found">
           <div className="row">
-            <Swatches colors={colors} {...(count === 1 ? { take: (color: string) => done([{ color, weight: 1 }]) } : {})} />
-            {count === 1 && colors.length > 1 ? <span className="soft">Click the one to take.</span> : <Button onClick={() => done(colors)}>{count === 1 ? "Take this colour" : `Take these ${colors.length} colours`}</Button>}
+            <Swatches
+              colors={colors}
+              {...(count === 1 ? { take: (color: string) => done([{ color, weight: 1 }]) } : {})}
+            />
+            {count === 1 && colors.length > 1 ? (
+              <span className="soft">Click the one to take.</span>
+            ) : (
+              <Button onClick={() => done(colors)}>
+                {count === 1 ? "Take this colour" : `Take these ${colors.length} colours`}
+              </Button>
+            )}
           </div>
           {colors.length > 1 && <KeepPalette colors={colors} />}
         </div>
@@ -116,11 +176,13 @@ function sampled(canvas: HTMLCanvasElement | null, [from, to]: [Point, Point], c
   if (!canvas || !context || canvas.width === 0) return [];
   const all = Array.from({ length: count }, (_, k) => {
     const t = count === 1 ? 1 : k / (count - 1);
-    const place = (axis: 0 | 1, size: number) => Math.min(size - 3, Math.max(0, Math.round((from[axis] + (to[axis] - from[axis]) * t) * size) - 1));
+    const place = (axis: 0 | 1, size: number) =>
+      Math.min(size - 3, Math.max(0, Math.round((from[axis] + (to[axis] - from[axis]) * t) * size) - 1));
     const { data } = context.getImageData(place(0, canvas.width), place(1, canvas.height), 3, 3);
     const there = Array.from({ length: 9 }, (_, i) => 4 * i).filter((i) => (data[i + 3] ?? 0) > 0);
     const weight = there.reduce((a, i) => a + (data[i + 3] ?? 0), 0);
-    const mean = (c: number) => Math.round(there.reduce((a, i) => a + (data[i + c] ?? 0) * (data[i + 3] ?? 0), 0) / weight);
+    const mean = (c: number) =>
+      Math.round(there.reduce((a, i) => a + (data[i + c] ?? 0) * (data[i + 3] ?? 0), 0) / weight);
     return weight > 0 ? `#${[0, 1, 2].map((c) => mean(c).toString(16).padStart(2, "0")).join("")}` : null;
   });
   let last = all.find((c) => c !== null) ?? null;

@@ -32,8 +32,20 @@ export function KeepAs({ label, kind, taken, button, anew = true, keep }: Props)
   };
   return (
     <div className="row" style={{ marginTop: 6 }}>
-      <TextInput style={{ flex: 1 }} aria-label={label} placeholder={offered} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") done(); }} />
-      <Button variant="default" onClick={done}>{again ? "Keep anew" : button}</Button>
+      <TextInput
+        style={{ flex: 1 }}
+        aria-label={label}
+        placeholder={offered}
+        value={name}
+        onChange={(e) => setName(e.currentTarget.value)}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter") done();
+        }}
+      />
+      <Button variant="default" onClick={done}>
+        {again ? "Keep anew" : button}
+      </Button>
     </div>
   );
 }

@@ -18,7 +18,15 @@ export function Swatches({ colors, take, of = "" }: { colors: Swatch[]; take?: (
       {colors.map(({ color, weight }, i) => {
         const style = { background: color, flexGrow: Math.max(0.08, weight) };
         if (!take) return <i key={i} style={style} title={color} />;
-        return <button key={i} style={style} title={`${color}${of && ` of ${of}`}`} aria-label={`Take ${color}${of && ` of ${of}`}`} onClick={() => take(color)} />;
+        return (
+          <button
+            key={i}
+            style={style}
+            title={`${color}${of && ` of ${of}`}`}
+            aria-label={`Take ${color}${of && ` of ${of}`}`}
+            onClick={() => take(color)}
+          />
+        );
       })}
     </span>
   );
@@ -32,7 +40,9 @@ export function PaletteStrips({ take }: { take: (color: string) => void }) {
     <div className="palette-strips">
       {palettes.map((p) => (
         <div key={p.name} data-palette={p.name}>
-          <label className="light-row"><span className="snapshot-name">{p.name}</span></label>
+          <label className="light-row">
+            <span className="snapshot-name">{p.name}</span>
+          </label>
           <Swatches colors={p.colors} take={take} of={p.name} />
         </div>
       ))}
@@ -43,7 +53,15 @@ export function PaletteStrips({ take }: { take: (color: string) => void }) {
 /** Keeps colours as a palette of the project. */
 export function KeepPalette({ colors }: { colors: Swatch[] }) {
   const palettes = usePalettes();
-  return <KeepAs label="Name of the palette" kind="Palette" taken={palettes.map((p) => p.name)} button="Keep as a palette" keep={(name) => void commit({ edit: "keep_palette", palette: { name, colors } })} />;
+  return (
+    <KeepAs
+      label="Name of the palette"
+      kind="Palette"
+      taken={palettes.map((p) => p.name)}
+      button="Keep as a palette"
+      keep={(name) => void commit({ edit: "keep_palette", palette: { name, colors } })}
+    />
+  );
 }
 
 interface Props {
@@ -62,14 +80,29 @@ export function FromPalette({ label, colors, take, close }: Props) {
   };
   return (
     <Modal opened onClose={close} title={`${label}: lay a palette`} size={460} yOffset={80}>
-      {palettes.length === 0 && <p className="soft" style={{ marginTop: 0 }}>No palette yet. Keep the colours that are there now, or find those of a picture: they go with the project.</p>}
+      {palettes.length === 0 && (
+        <p className="soft" style={{ marginTop: 0 }}>
+          No palette yet. Keep the colours that are there now, or find those of a picture: they go with the project.
+        </p>
+      )}
       {palettes.map((p) => (
         <div key={p.name} className="row palette-row" data-palette={p.name}>
-          <span className="snapshot-name" title={p.name}>{p.name}</span>
+          <span className="snapshot-name" title={p.name}>
+            {p.name}
+          </span>
           <Swatches colors={p.colors} />
-          <Button variant="default" aria-label={`Lay ${p.name}`} onClick={() => lay(p)}>Lay</Button>
+          <Button variant="default" aria-label={`Lay ${p.name}`} onClick={() => lay(p)}>
+            Lay
+          </Button>
           <Tooltip label={`Forget ${p.name}; undo brings it back`}>
-            <ActionIcon variant="default" size={26} aria-label={`Forget ${p.name}`} onClick={() => void commit({ edit: "remove_palette", name: p.name })}><IconTrash size={14} /></ActionIcon>
+            <ActionIcon
+              variant="default"
+              size={26}
+              aria-label={`Forget ${p.name}`}
+              onClick={() => void commit({ edit: "remove_palette", name: p.name })}
+            >
+              <IconTrash size={14} />
+            </ActionIcon>
           </Tooltip>
         </div>
       ))}

@@ -9,7 +9,17 @@ import { bring } from "../state/actions";
 import { useStore } from "../state/store";
 
 /** `inside` a box that closes when something outside of it is clicked. */
-export function PicturePick({ label, value, keep, inside = false }: { label: string; value: string; keep: (name: string) => void; inside?: boolean }) {
+export function PicturePick({
+  label,
+  value,
+  keep,
+  inside = false,
+}: {
+  label: string;
+  value: string;
+  keep: (name: string) => void;
+  inside?: boolean;
+}) {
   const all = useStore((s) => s.project?.document.intake.pictures);
   const names = (all ?? []).filter((p) => p.purpose === "mask").map((p) => p.file);
   const take = async (file: File) => {
@@ -30,7 +40,13 @@ export function PicturePick({ label, value, keep, inside = false }: { label: str
         onChange={(v) => v !== null && keep(v)}
       />
       <BringFiles label="Picture for masks" accept={PICTURE_FILES} take={([file]) => file && void take(file)}>
-        {(props) => <Tooltip label="Bring one in from a file"><ActionIcon aria-label="Bring in a picture for masks" variant="default" {...props}><IconPlus size={14} /></ActionIcon></Tooltip>}
+        {(props) => (
+          <Tooltip label="Bring one in from a file">
+            <ActionIcon aria-label="Bring in a picture for masks" variant="default" {...props}>
+              <IconPlus size={14} />
+            </ActionIcon>
+          </Tooltip>
+        )}
       </BringFiles>
     </span>
   );

@@ -3,11 +3,20 @@ import { useEffect, useRef } from "react";
 
 import { api } from "../api/client";
 
-export function Pixels({ address, size: [width, height], label }: { address: string; size: [number, number]; label: string }) {
+export function Pixels({
+  address,
+  size: [width, height],
+  label,
+}: {
+  address: string;
+  size: [number, number];
+  label: string;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     let wanted = true;
-    api.pixels(address)
+    api
+      .pixels(address)
       .then((bytes) => {
         const context = canvas.current?.getContext("2d");
         if (wanted && context && bytes.length === width * height * 4) {

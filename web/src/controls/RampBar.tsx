@@ -14,7 +14,10 @@ import { NumberField } from "./Setting";
 import { useTurning } from "./useTurning";
 
 const BETWEEN: { value: Between; label: string }[] = [
-  { value: "linear", label: "straight" }, { value: "smooth", label: "smooth" }, { value: "stepped", label: "stepped" }, { value: "palette", label: "as a palette" },
+  { value: "linear", label: "straight" },
+  { value: "smooth", label: "smooth" },
+  { value: "stepped", label: "stepped" },
+  { value: "palette", label: "as a palette" },
 ];
 const TAKEN = 6;
 const MOST = 16;
@@ -41,14 +44,23 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   // A stop that is given a value follows no dial any more.
   const changed = (value: Value) => now.stops.map((s, i) => (i === at ? { at: s.at, value } : s));
   // Of a palette, what is often weighs much; of a ramp, the colours stand evenly.
-  const lay = (colors: Swatch[]) => keep({ ...now, stops: colors.map(({ color, weight }, i) => ({ at: palette ? weight : round(i / Math.max(1, colors.length - 1)), value: color })) });
+  const lay = (colors: Swatch[]) =>
+    keep({
+      ...now,
+      stops: colors.map(({ color, weight }, i) => ({
+        at: palette ? weight : round(i / Math.max(1, colors.length - 1)),
+        value: color,
+      })),
+    });
   const layWhole = (colors: Swatch[]) => lay(palette ? colors : darkToLight(colors));
   const kept = now.stops.map((s): Swatch => ({ color: String(s.value), weight: palette ? s.at : 1 }));
   const turnInto = (between: Between) => {
     const count = now.stops.length;
     const asWeights = between === "palette" && !palette;
     const asPlaces = between !== "palette" && palette;
-    const stops = now.stops.map((s, i) => (asWeights ? { ...s, at: 1 } : asPlaces ? { ...s, at: round(count > 1 ? i / (count - 1) : 0) } : s));
+    const stops = now.stops.map((s, i) =>
+      asWeights ? { ...s, at: 1 } : asPlaces ? { ...s, at: round(count > 1 ? i / (count - 1) : 0) } : s,
+    );
     keep({ ...now, between, stops });
   };
   const placeOf = (e: PointerEvent) => {
@@ -70,54 +82,141 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
     return true;
   };
   return (
-    <div className="ramp" onPaste={(e) => { if (paste(e.clipboardData.getData("text"))) e.preventDefault(); }}>
+    <div
+      className="ramp"
+      onPaste={(e) => {
+        if (paste(e.clipboardData.getData("text"))) e.preventDefault();
+      }}
+    >
       <Tooltip label="Click to add a stop; colours can be pasted here" position="top" openDelay={600}>
-        <div ref={bar} className="ramp-bar" data-ramp={spec.key} style={{ background: painted(spec, now) }} onPointerDown={add}>
-          {palette ? <Weights stops={now.stops} picked={at} spec={spec} pick={setPicked} /> : now.stops.map((s, i) => (
-            <Handle
-              key={i}
-              stop={s}
-              spec={spec}
-              picked={i === at}
-              pick={() => setPicked(i)}
-              remove={() => now.stops.length > 1 && put(now.stops.filter((o) => o !== s))}
-              placeOf={placeOf}
-              // A stop stays between its neighbours while it is moved.
-              move={(place, done) => {
-                const [low, high] = [now.stops[i - 1]?.at ?? 0, now.stops[i + 1]?.at ?? 1];
-                const stops = now.stops.map((o, k) => (k === i ? { ...o, at: Math.min(high, Math.max(low, place)) } : o));
-                (done ? keep : attempt)({ ...now, stops });
-              }}
-            />
-          ))}
+        <div
+          ref={bar}
+          className="ramp-bar"
+          data-ramp={spec.key}
+          style={{ background: painted(spec, now) }}
+          onPointerDown={add}
+        >
+          {palette ? (
+            <Weights stops={now.stops} picked={at} spec={spec} pick={setPicked} />
+          ) : (
+            now.stops.map((s, i) => (
+              <Handle
+                key={i}
+                stop={s}
+                spec={spec}
+                picked={i === at}
+                pick={() => setPicked(i)}
+                remove={() => now.stops.length > 1 && put(now.stops.filter((o) => o !== s))}
+                placeOf={placeOf}
+                // A stop stays between its neighbours while it is moved.
+                move={(place, done) => {
+                  const [low, high] = [now.stops[i - 1]?.at ?? 0, now.stops[i + 1]?.at ?? 1];
+                  const stops = now.stops.map((o, k) =>
+                    k === i ? { ...o, at: Math.min(high, Math.max(low, place)) } : o,
+                  );
+                  (done ? keep : attempt)({ ...now, stops });
+                }}
+              />
+            ))
+          )}
         </div>
       </Tooltip>
       {stop && (
         <div className="ramp-stop">
-          <NumberField spec={PLACE} label={palette ? `Weight of colour ${at + 1}` : `Place of stop ${at + 1}`} value={stop.at} disabled={false} keep={(place) => { const moved = { ...stop, at: place }; put(now.stops.map((s) => (s === stop ? moved : s)), moved); }} />
+          <NumberField
+            spec={PLACE}
+            label={palette ? `Weight of colour ${at + 1}` : `Place of stop ${at + 1}`}
+            value={stop.at}
+            disabled={false}
+            keep={(place) => {
+              const moved = { ...stop, at: place };
+              put(
+                now.stops.map((s) => (s === stop ? moved : s)),
+                moved,
+              );
+            }}
+          />
           {spec.type === "color" ? (
-            <ColorField label={`Color of stop ${at + 1}`} value={String(stop.value)} disabled={false} keep={(value) => put(changed(value))} attempt={(value) => attempt({ ...now, stops: changed(value) })} />
+            <ColorField
+              label={`Color of stop ${at + 1}`}
+              value={String(stop.value)}
+              disabled={false}
+              keep={(value) => put(changed(value))}
+              attempt={(value) => attempt({ ...now, stops: changed(value) })}
+            />
           ) : (
-            <NumberField spec={spec} label={`${spec.label} of stop ${at + 1}`} value={Number(stop.value)} disabled={false} keep={(value) => put(changed(value))} />
+            <NumberField
+              spec={spec}
+              label={`${spec.label} of stop ${at + 1}`}
+              value={Number(stop.value)}
+              disabled={false}
+              keep={(value) => put(changed(value))}
+            />
           )}
           <Tooltip label="Take this stop out">
-            <ActionIcon variant="transparent" aria-label={`Take stop ${at + 1} out`} disabled={now.stops.length < 2} onClick={() => put(now.stops.filter((s) => s !== stop))}><IconTrash size={14} /></ActionIcon>
+            <ActionIcon
+              variant="transparent"
+              aria-label={`Take stop ${at + 1} out`}
+              disabled={now.stops.length < 2}
+              onClick={() => put(now.stops.filter((s) => s !== stop))}
+            >
+              <IconTrash size={14} />
+            </ActionIcon>
           </Tooltip>
         </div>
       )}
       {dial && <span className="setting-driven">this one follows the dial {dial.label}</span>}
       {spec.type === "color" && (
         <div className="ramp-from">
-          {palette && <Button variant="default" disabled={now.stops.length >= MOST} onClick={() => { put([...now.stops, { at: 0.5, value: stop?.value ?? "#808080" }]); setPicked(now.stops.length); }}>Add a colour</Button>}
-          <Button variant="default" onClick={() => setBox("picture")}>From a picture…</Button>
-          <Button variant="default" onClick={() => setBox("palette")}>From a palette…</Button>
+          {palette && (
+            <Button
+              variant="default"
+              disabled={now.stops.length >= MOST}
+              onClick={() => {
+                put([...now.stops, { at: 0.5, value: stop?.value ?? "#808080" }]);
+                setPicked(now.stops.length);
+              }}
+            >
+              Add a colour
+            </Button>
+          )}
+          <Button variant="default" onClick={() => setBox("picture")}>
+            From a picture…
+          </Button>
+          <Button variant="default" onClick={() => setBox("palette")}>
+            From a palette…
+          </Button>
         </div>
       )}
-      {box === "picture" && <FromPicture label={spec.label} count={TAKEN} take={(colors, whole) => (whole ? layWhole(colors) : lay(colors))} close={() => setBox(null)} />}
+      {box === "picture" && (
+        <FromPicture
+          label={spec.label}
+          count={TAKEN}
+          take={(colors, whole) => (whole ? layWhole(colors) : lay(colors))}
+          close={() => setBox(null)}
+        />
+      )}
       {box === "palette" && <FromPalette label={spec.label} colors={kept} take={lay} close={() => setBox(null)} />}
       <div className="row">
-        <Select aria-label="Between stops" w={104} data={BETWEEN} value={now.between} allowDeselect={false} onChange={(between) => between && turnInto(between as Between)} />
-        <NumberInput aria-label="Times" w={104} min={1} max={64} prefix="× " value={now.repeat} onChange={(v) => typeof v === "number" && v >= 1 && v <= 64 && v !== now.repeat && keep({ ...now, repeat: Math.round(v) })} />
+        <Select
+          aria-label="Between stops"
+          w={104}
+          data={BETWEEN}
+          value={now.between}
+          allowDeselect={false}
+          onChange={(between) => between && turnInto(between as Between)}
+        />
+        <NumberInput
+          aria-label="Times"
+          w={104}
+          min={1}
+          max={64}
+          prefix="× "
+          value={now.repeat}
+          onChange={(v) =>
+            typeof v === "number" && v >= 1 && v <= 64 && v !== now.repeat && keep({ ...now, repeat: Math.round(v) })
+          }
+        />
       </div>
     </div>
   );
@@ -126,7 +225,17 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
 const PLACE = plainSpec({ key: "at", label: "Place", type: "number", min: 0, max: 1, default: 0 });
 
 /** A palette's colours, each as wide as it is often. */
-function Weights({ stops, picked, spec, pick }: { stops: Stop[]; picked: number; spec: ParamSpec; pick: (i: number) => void }) {
+function Weights({
+  stops,
+  picked,
+  spec,
+  pick,
+}: {
+  stops: Stop[];
+  picked: number;
+  spec: ParamSpec;
+  pick: (i: number) => void;
+}) {
   return stops.map((s, i) => (
     <button
       key={i}
@@ -139,7 +248,23 @@ function Weights({ stops, picked, spec, pick }: { stops: Stop[]; picked: number;
   ));
 }
 
-function Handle({ stop, spec, picked, pick, remove, placeOf, move }: { stop: Stop; spec: ParamSpec; picked: boolean; pick: () => void; remove: () => void; placeOf: (e: PointerEvent) => number; move: (place: number, done: boolean) => void }) {
+function Handle({
+  stop,
+  spec,
+  picked,
+  pick,
+  remove,
+  placeOf,
+  move,
+}: {
+  stop: Stop;
+  spec: ParamSpec;
+  picked: boolean;
+  pick: () => void;
+  remove: () => void;
+  placeOf: (e: PointerEvent) => number;
+  move: (place: number, done: boolean) => void;
+}) {
   // Where the pointer went down, and whether it has gone far enough since to be a drag: a click only picks the stop.
   const drag = useRef<{ from: number; moved: boolean } | null>(null);
   const arrows: Record<string, number> = { ArrowLeft: -0.01, ArrowRight: 0.01 };
@@ -149,13 +274,20 @@ function Handle({ stop, spec, picked, pick, remove, placeOf, move }: { stop: Sto
       style={{ left: `${stop.at * 100}%`, background: spec.type === "color" ? String(stop.value) : "var(--paper)" }}
       aria-label={`Stop at ${stop.at}`}
       onFocus={pick}
-      onPointerDown={(e) => { pick(); drag.current = { from: e.clientX, moved: false }; e.currentTarget.setPointerCapture(e.pointerId); }}
+      onPointerDown={(e) => {
+        pick();
+        drag.current = { from: e.clientX, moved: false };
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
       onPointerMove={(e) => {
         if (!drag.current) return;
         drag.current.moved ||= Math.abs(e.clientX - drag.current.from) >= 3;
         if (drag.current.moved) move(placeOf(e), false);
       }}
-      onPointerUp={(e) => { if (drag.current?.moved) move(placeOf(e), true); drag.current = null; }}
+      onPointerUp={(e) => {
+        if (drag.current?.moved) move(placeOf(e), true);
+        drag.current = null;
+      }}
       onKeyDown={(e) => {
         const by = arrows[e.key];
         if (by === undefined && e.key !== "Delete") return;
@@ -172,7 +304,8 @@ function Handle({ stop, spec, picked, pick, remove, placeOf, move }: { stop: Sto
 /** The ramp as CSS paints it; colours are mixed in linear light, as the core mixes them. */
 function painted(spec: ParamSpec, { stops, between, repeat }: RampDrive): string {
   if (between === "palette") return "none";
-  const color = (s: Stop) => (spec.type === "color" ? String(s.value) : grey((Number(s.value) - spec.min) / (spec.max - spec.min)));
+  const color = (s: Stop) =>
+    spec.type === "color" ? String(s.value) : grey((Number(s.value) - spec.min) / (spec.max - spec.min));
   const parts = stops.flatMap((s, i) => {
     const next = stops[i + 1];
     const here = `${color(s)} ${(s.at * 100) / repeat}%`;
@@ -185,4 +318,5 @@ function painted(spec: ParamSpec, { stops, between, repeat }: RampDrive): string
   return `repeating-linear-gradient(in srgb-linear to right, ${parts.join(", ")})`;
 }
 
-const grey = (share: number) => `color-mix(in srgb, white ${Math.round(Math.min(1, Math.max(0, share)) * 100)}%, black)`;
+const grey = (share: number) =>
+  `color-mix(in srgb, white ${Math.round(Math.min(1, Math.max(0, share)) * 100)}%, black)`;

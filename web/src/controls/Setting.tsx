@@ -5,7 +5,17 @@ import { useShallow } from "zustand/react/shallow";
 
 import type { Param, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
-import { byColors, byDial, byMask, byRamp, isDriven, publishedIn, setParam, shownNumber, standing } from "../state/document";
+import {
+  byColors,
+  byDial,
+  byMask,
+  byRamp,
+  isDriven,
+  publishedIn,
+  setParam,
+  shownNumber,
+  standing,
+} from "../state/document";
 import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
 import { Drive } from "./Drive";
@@ -33,19 +43,64 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
   const { now, keep, attempt } = useTurning(value, (next) => setParam(target, next), drivable);
   return (
     <div className="setting" data-setting={spec.key}>
-      <Tooltip label={describe(spec)} position="left" multiline maw={260}><span className="setting-label">{spec.label}</span></Tooltip>
-      {mask ? <span className="mono setting-ends">{spoken(spec, mask.low)} – {spoken(spec, mask.high)}</span> : ramp ? <span className="setting-ends">{ramp.stops.length} {ramp.between === "palette" ? "colours" : "stops"}</span> : colors ? <span className="setting-ends">a picture</span> : <Control spec={spec} value={now} disabled={driven} keep={keep} attempt={attempt} />}
+      <Tooltip label={describe(spec)} position="left" multiline maw={260}>
+        <span className="setting-label">{spec.label}</span>
+      </Tooltip>
+      {mask ? (
+        <span className="mono setting-ends">
+          {spoken(spec, mask.low)} – {spoken(spec, mask.high)}
+        </span>
+      ) : ramp ? (
+        <span className="setting-ends">
+          {ramp.stops.length} {ramp.between === "palette" ? "colours" : "stops"}
+        </span>
+      ) : colors ? (
+        <span className="setting-ends">a picture</span>
+      ) : (
+        <Control spec={spec} value={now} disabled={driven} keep={keep} attempt={attempt} />
+      )}
       <Tooltip label={changed ? `Back to ${spoken(spec, spec.default)}` : "At its default"}>
-        <ActionIcon aria-label={`Reset ${spec.label}`} disabled={!changed} variant="transparent" onClick={() => void commit(setParam(target, null))}>
+        <ActionIcon
+          aria-label={`Reset ${spec.label}`}
+          disabled={!changed}
+          variant="transparent"
+          onClick={() => void commit(setParam(target, null))}
+        >
           <IconRotate2 size={13} />
         </ActionIcon>
       </Tooltip>
-      {drivable && spec.type !== "choice" && spec.type !== "part" && spec.type !== "follow" && spec.type !== "picture" ? <Drive spec={spec} value={mask ? mask.high : (ramp?.stops[0]?.value ?? value)} target={target} driven={drive} elsewhere={mask !== null || ramp !== null || colors !== null} /> : <span />}
-      {isNumber(spec) && mask === null && ramp === null && typeof now === "number" && <Track className="setting-slider" spec={spec} value={now} size={2} disabled={driven} keep={keep} attempt={attempt} />}
+      {drivable &&
+      spec.type !== "choice" &&
+      spec.type !== "part" &&
+      spec.type !== "follow" &&
+      spec.type !== "picture" ? (
+        <Drive
+          spec={spec}
+          value={mask ? mask.high : (ramp?.stops[0]?.value ?? value)}
+          target={target}
+          driven={drive}
+          elsewhere={mask !== null || ramp !== null || colors !== null}
+        />
+      ) : (
+        <span />
+      )}
+      {isNumber(spec) && mask === null && ramp === null && typeof now === "number" && (
+        <Track
+          className="setting-slider"
+          spec={spec}
+          value={now}
+          size={2}
+          disabled={driven}
+          keep={keep}
+          attempt={attempt}
+        />
+      )}
       {drive && (
         <span className="setting-driven">
           driven by the dial {dial?.label ?? "that is gone"}
-          {drive.low !== undefined && drive.high !== undefined && `: ${spoken(spec, drive.low)} to ${spoken(spec, drive.high)}`}
+          {drive.low !== undefined &&
+            drive.high !== undefined &&
+            `: ${spoken(spec, drive.low)} to ${spoken(spec, drive.high)}`}
         </span>
       )}
       {mask && <Varying spec={spec} drive={mask} target={target} />}
@@ -56,7 +111,9 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
 }
 
 const describe = (spec: ParamSpec) =>
-  isNumber(spec) ? `${spec.help} From ${spoken(spec, spec.min)} to ${spoken(spec, spec.max)}; ${spoken(spec, spec.default)} by default.` : spec.help;
+  isNumber(spec)
+    ? `${spec.help} From ${spoken(spec, spec.min)} to ${spoken(spec, spec.max)}; ${spoken(spec, spec.default)} by default.`
+    : spec.help;
 
 export const isNumber = (spec: ParamSpec) => spec.type === "number" || spec.type === "integer";
 
@@ -85,7 +142,13 @@ function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
       return <ColorField label={spec.label} value={String(value)} disabled={disabled} keep={keep} attempt={attempt} />;
     case "choice":
       return (
-        <Select className="value" aria-label={spec.label} data={spec.choices.map(([key, label]) => ({ value: key, label }))} value={String(value)} onChange={(v) => v !== null && keep(v)} />
+        <Select
+          className="value"
+          aria-label={spec.label}
+          data={spec.choices.map(([key, label]) => ({ value: key, label }))}
+          value={String(value)}
+          onChange={(v) => v !== null && keep(v)}
+        />
       );
     case "picture":
       return <PicturePick label={spec.label} value={String(value)} keep={keep} />;
@@ -117,7 +180,19 @@ function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
 }
 
 /** A typed number. What lies out of range is brought to the nearest end when the field is left. */
-export function NumberField({ spec, value, disabled, keep, label = spec.label }: { spec: ParamSpec; value: number; disabled: boolean; keep: (v: number) => void; label?: string }) {
+export function NumberField({
+  spec,
+  value,
+  disabled,
+  keep,
+  label = spec.label,
+}: {
+  spec: ParamSpec;
+  value: number;
+  disabled: boolean;
+  keep: (v: number) => void;
+  label?: string;
+}) {
   const [text, setText] = useDraft<number, string | number>(value, shownNumber);
   const done = () => {
     const number = Number(text);

@@ -10,12 +10,19 @@ import { Fold } from "./Fold";
 import { RampBar } from "./RampBar";
 import { NumberField, Setting } from "./Setting";
 
-const FAMILIES = [["own", "The layer"], ["reading", "Readings"], ["pattern", "Patterns"], ["source", "Others"]] as const;
+const FAMILIES = [
+  ["own", "The layer"],
+  ["reading", "Readings"],
+  ["pattern", "Patterns"],
+  ["source", "Others"],
+] as const;
 
 /** What can drive a setting, for a list to choose from; only a finish can read the layer's own mask. */
 export const sourcesIn = (catalog: Entry[], target: Target) =>
-  FAMILIES.filter(([family]) => family !== "own" || target.channel !== undefined)
-    .map(([family, group]) => ({ group, items: catalog.filter((e) => e.family === family).map((e) => ({ value: e.kind, label: e.label })) }));
+  FAMILIES.filter(([family]) => family !== "own" || target.channel !== undefined).map(([family, group]) => ({
+    group,
+    items: catalog.filter((e) => e.family === family).map((e) => ({ value: e.kind, label: e.label })),
+  }));
 
 export function Varying({ spec, drive, target }: { spec: ParamSpec; drive: MaskDrive; target: Target }) {
   const put = (change: Partial<MaskDrive>) => void commit(setParam(target, { ...drive, ...change }));
@@ -23,11 +30,23 @@ export function Varying({ spec, drive, target }: { spec: ParamSpec; drive: MaskD
     <Driven spec={spec} source={drive.mask} target={target} take={(mask) => put({ mask })}>
       <div className="row">
         <span>where it is 0</span>
-        <NumberField spec={spec} label={`${spec.label} where the mask is 0`} value={drive.low} disabled={false} keep={(low) => put({ low })} />
+        <NumberField
+          spec={spec}
+          label={`${spec.label} where the mask is 0`}
+          value={drive.low}
+          disabled={false}
+          keep={(low) => put({ low })}
+        />
       </div>
       <div className="row">
         <span>where it is 1</span>
-        <NumberField spec={spec} label={`${spec.label} where the mask is 1`} value={drive.high} disabled={false} keep={(high) => put({ high })} />
+        <NumberField
+          spec={spec}
+          label={`${spec.label} where the mask is 1`}
+          value={drive.high}
+          disabled={false}
+          keep={(high) => put({ high })}
+        />
       </div>
     </Driven>
   );
@@ -35,7 +54,12 @@ export function Varying({ spec, drive, target }: { spec: ParamSpec; drive: MaskD
 
 export function Ramped({ spec, drive, target }: { spec: ParamSpec; drive: RampDrive; target: Target }) {
   return (
-    <Driven spec={spec} source={drive.along} target={target} take={(along) => void commit(setParam(target, { ...drive, along }))}>
+    <Driven
+      spec={spec}
+      source={drive.along}
+      target={target}
+      take={(along) => void commit(setParam(target, { ...drive, along }))}
+    >
       <RampBar spec={spec} drive={drive} target={target} />
     </Driven>
   );
@@ -83,14 +107,23 @@ function Driven({ spec, source, target, take, children }: DrivenProps) {
 
 /** The mask's own settings: what is always seen, and the rest under one heading. */
 function Inner({ entry, settings, target }: { entry: Entry; settings: MaskSource["settings"]; target: Target }) {
-  const standingAt = (key: string): Param | undefined => settings[key] ?? entry.params.find((p) => p.key === key)?.default;
-  const counting = entry.params.filter(({ when: [key, values] }) => key === "" || values.includes(String(standingAt(key))));
-  const row = (spec: ParamSpec) => <Setting key={spec.key} spec={spec} param={settings[spec.key]} target={{ ...target, inner: spec.key }} />;
+  const standingAt = (key: string): Param | undefined =>
+    settings[key] ?? entry.params.find((p) => p.key === key)?.default;
+  const counting = entry.params.filter(
+    ({ when: [key, values] }) => key === "" || values.includes(String(standingAt(key))),
+  );
+  const row = (spec: ParamSpec) => (
+    <Setting key={spec.key} spec={spec} param={settings[spec.key]} target={{ ...target, inner: spec.key }} />
+  );
   const folded = counting.filter((s) => s.group !== "");
   return (
     <>
       {counting.filter((s) => s.group === "").map(row)}
-      {folded.length > 0 && <Fold title={`Placement of ${entry.label}`} note="">{folded.map(row)}</Fold>}
+      {folded.length > 0 && (
+        <Fold title={`Placement of ${entry.label}`} note="">
+          {folded.map(row)}
+        </Fold>
+      )}
     </>
   );
 }

@@ -14,9 +14,12 @@ export function toTrack(spec: Range, value: number): number {
 
 export function fromTrack(spec: Range, t: number): number {
   const b = bend(spec);
-  const value = spec.log ? (spec.min + b) * Math.pow((spec.max + b) / (spec.min + b), t) - b : spec.min + t * (spec.max - spec.min);
+  const value = spec.log
+    ? (spec.min + b) * Math.pow((spec.max + b) / (spec.min + b), t) - b
+    : spec.min + t * (spec.max - spec.min);
   const inside = Math.min(spec.max, Math.max(spec.min, value));
   return spec.type === "integer" ? Math.round(inside) : Number(inside.toPrecision(4));
 }
 
-export const step = (spec: Range) => (spec.type === "integer" ? 1 / Math.max(1, Math.min(spec.max - spec.min, 1000)) : 0.005);
+export const step = (spec: Range) =>
+  spec.type === "integer" ? 1 / Math.max(1, Math.min(spec.max - spec.min, 1000)) : 0.005;

@@ -1,5 +1,15 @@
 // The path across the top: rooms in the order of the work, the piece's name, undo, draft size, and what is being computed.
-import { ActionIcon, Button, Modal, Progress, Select, Table, Tooltip, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import {
+  ActionIcon,
+  Button,
+  Modal,
+  Progress,
+  Select,
+  Table,
+  Tooltip,
+  useComputedColorScheme,
+  useMantineColorScheme,
+} from "@mantine/core";
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconMoon, IconSun, IconX } from "@tabler/icons-react";
 import { Fragment, useEffect, useState } from "react";
 import { Link } from "wouter";
@@ -14,11 +24,19 @@ export function TopBar({ room }: { room: Room }) {
   return (
     <header className="topbar">
       <nav aria-label="Rooms">
-        <Link href={`/${location.search}`} className="door">Projects</Link>
+        <Link href={`/${location.search}`} className="door">
+          Projects
+        </Link>
         {openRooms(project).map((r) => (
           <Fragment key={r}>
-            <span className="dash" aria-hidden>—</span>
-            <Link href={`/p/${project?.id ?? 0}/${r}${location.search}`} className={r === room ? "room here" : "room"} aria-current={r === room ? "page" : undefined}>
+            <span className="dash" aria-hidden>
+              —
+            </span>
+            <Link
+              href={`/p/${project?.id ?? 0}/${r}${location.search}`}
+              className={r === room ? "room here" : "room"}
+              aria-current={r === room ? "page" : undefined}
+            >
               {ROOM_NAMES[r]}
             </Link>
           </Fragment>
@@ -29,7 +47,9 @@ export function TopBar({ room }: { room: Room }) {
       <div className="tools">
         <UndoRedo />
         <DraftSize />
-        <Button variant="default" onClick={() => useStore.setState({ cabinetOpen: true })}>Cabinet</Button>
+        <Button variant="default" onClick={() => useStore.setState({ cabinetOpen: true })}>
+          Cabinet
+        </Button>
         <Scheme />
         <Keys />
       </div>
@@ -62,12 +82,25 @@ function UndoRedo() {
   return (
     <>
       <Tooltip label={undoable ? `Undo “${undoable}”` : "Nothing to undo"}>
-        <Button variant="default" className="undo" disabled={!undoable} onClick={undo} leftSection={<IconArrowBackUp size={15} />} aria-label={undoable ? `Undo ${undoable}` : "Undo"}>
+        <Button
+          variant="default"
+          className="undo"
+          disabled={!undoable}
+          onClick={undo}
+          leftSection={<IconArrowBackUp size={15} />}
+          aria-label={undoable ? `Undo ${undoable}` : "Undo"}
+        >
           <span className="undo-label">{undoable ? `Undo “${undoable}”` : "Undo"}</span>
         </Button>
       </Tooltip>
       <Tooltip label={redoable ? `Redo “${redoable}”` : "Nothing to redo"}>
-        <ActionIcon variant="default" size={26} disabled={!redoable} onClick={redo} aria-label={redoable ? `Redo ${redoable}` : "Redo"}>
+        <ActionIcon
+          variant="default"
+          size={26}
+          disabled={!redoable}
+          onClick={redo}
+          aria-label={redoable ? `Redo ${redoable}` : "Redo"}
+        >
           <IconArrowForwardUp size={15} />
         </ActionIcon>
       </Tooltip>
@@ -108,11 +141,22 @@ function Working() {
   if (!pending || !slow) return <div className="working" role="status" />;
   return (
     <div className="working" role="status">
-      <span className="working-label">{work?.label ?? "Computing"}{work !== null && work.left !== null && work.left >= 1 && `, ${remaining(work.left)} left`}</span>
-      <Progress className="working-bar" value={work ? work.share * 100 : 100} animated={!work} size={6} transitionDuration={150} />
+      <span className="working-label">
+        {work?.label ?? "Computing"}
+        {work !== null && work.left !== null && work.left >= 1 && `, ${remaining(work.left)} left`}
+      </span>
+      <Progress
+        className="working-bar"
+        value={work ? work.share * 100 : 100}
+        animated={!work}
+        size={6}
+        transitionDuration={150}
+      />
       {work && (
         <Tooltip label="Stop this">
-          <ActionIcon aria-label="Stop" onClick={cancelWork}><IconX size={14} /></ActionIcon>
+          <ActionIcon aria-label="Stop" onClick={cancelWork}>
+            <IconX size={14} />
+          </ActionIcon>
         </Tooltip>
       )}
     </div>
@@ -128,7 +172,12 @@ function Scheme() {
   const label = dark ? "Light panels (plaster)" : "Dark panels (graphite)";
   return (
     <Tooltip label={label}>
-      <ActionIcon variant="default" size={26} aria-label={label} onClick={() => setColorScheme(dark ? "light" : "dark")}>
+      <ActionIcon
+        variant="default"
+        size={26}
+        aria-label={label}
+        onClick={() => setColorScheme(dark ? "light" : "dark")}
+      >
         {dark ? <IconSun size={15} /> : <IconMoon size={15} />}
       </ActionIcon>
     </Tooltip>
@@ -141,13 +190,18 @@ function Keys() {
   return (
     <>
       <Tooltip label="Keys">
-        <ActionIcon variant="default" size={26} onClick={() => set(true)} aria-label="Keys"><IconKeyboard size={15} /></ActionIcon>
+        <ActionIcon variant="default" size={26} onClick={() => set(true)} aria-label="Keys">
+          <IconKeyboard size={15} />
+        </ActionIcon>
       </Tooltip>
       <Modal opened={opened} onClose={() => set(false)} title="Keys" size="sm">
         <Table>
           <Table.Tbody>
             {SHORTCUTS.map(([keys, what]) => (
-              <Table.Tr key={keys}><Table.Td className="mono">{keys}</Table.Td><Table.Td>{what}</Table.Td></Table.Tr>
+              <Table.Tr key={keys}>
+                <Table.Td className="mono">{keys}</Table.Td>
+                <Table.Td>{what}</Table.Td>
+              </Table.Tr>
             ))}
           </Table.Tbody>
         </Table>

@@ -59,22 +59,40 @@ function Panels({ room }: { room: Room }) {
     case "build":
       return (
         <>
-          <aside className="panel left"><BuildLeft /></aside>
-          <aside className="panel right"><BuildRight /></aside>
-          <section className="panel bottom"><BuildBottom /></section>
+          <aside className="panel left">
+            <BuildLeft />
+          </aside>
+          <aside className="panel right">
+            <BuildRight />
+          </aside>
+          <section className="panel bottom">
+            <BuildBottom />
+          </section>
         </>
       );
     case "surface":
       return (
         <>
-          <aside className="panel left"><SurfaceLeft /></aside>
-          <aside className="panel right"><SurfaceRight /></aside>
+          <aside className="panel left">
+            <SurfaceLeft />
+          </aside>
+          <aside className="panel right">
+            <SurfaceRight />
+          </aside>
         </>
       );
     case "dials":
-      return <aside className="panel right"><Dials /></aside>;
+      return (
+        <aside className="panel right">
+          <Dials />
+        </aside>
+      );
     case "handoff":
-      return <aside className="panel right"><Handoff /></aside>;
+      return (
+        <aside className="panel right">
+          <Handoff />
+        </aside>
+      );
   }
 }
 

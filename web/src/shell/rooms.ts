@@ -4,7 +4,12 @@ import type { ProjectView } from "../api/types";
 export const ROOMS = ["surface", "build", "dials", "handoff"] as const;
 export type Room = (typeof ROOMS)[number];
 
-export const ROOM_NAMES: Record<Room, string> = { surface: "Surface", build: "Build", dials: "Dials", handoff: "Hand-off" };
+export const ROOM_NAMES: Record<Room, string> = {
+  surface: "Surface",
+  build: "Build",
+  dials: "Dials",
+  handoff: "Hand-off",
+};
 
 /** The rooms that have something to offer. */
 export function openRooms(project: ProjectView | null): Room[] {

@@ -41,7 +41,8 @@ function remove(): void {
   }
 }
 
-const typing = (e: KeyboardEvent) => e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
+const typing = (e: KeyboardEvent) =>
+  e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
 
 /** While S is held the mask is shown alone; let go, what was shown before comes back. */
 function useMaskWhileHeld(): void {
@@ -49,7 +50,16 @@ function useMaskWhileHeld(): void {
     let before: Shown | null = null;
     const down = (e: KeyboardEvent) => {
       const { layer, shown } = useStore.getState();
-      if (e.key.toLowerCase() !== "s" || e.repeat || e.ctrlKey || e.metaKey || typing(e) || layer === null || shown === "mask") return;
+      if (
+        e.key.toLowerCase() !== "s" ||
+        e.repeat ||
+        e.ctrlKey ||
+        e.metaKey ||
+        typing(e) ||
+        layer === null ||
+        shown === "mask"
+      )
+        return;
       before = shown;
       show("mask");
     };
@@ -83,22 +93,36 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     e.preventDefault();
     act();
   };
-  useHotkeys([
-    ["mod+Z", unlessTyping(undo), { preventDefault: false }],
-    ["mod+shift+Z", unlessTyping(redo), { preventDefault: false }],
-    ["mod+Y", unlessTyping(redo), { preventDefault: false }],
-  ], []);
+  useHotkeys(
+    [
+      ["mod+Z", unlessTyping(undo), { preventDefault: false }],
+      ["mod+shift+Z", unlessTyping(redo), { preventDefault: false }],
+      ["mod+Y", unlessTyping(redo), { preventDefault: false }],
+    ],
+    [],
+  );
   useHotkeys([
     ["1", room(1)],
     ["2", room(2)],
     ["3", room(3)],
     ["4", room(4)],
-    ["/", () => (selected() ? useStore.setState({ finderOpen: true }) : say("Select a layer first: steps are found for its mask line."))],
+    [
+      "/",
+      () =>
+        selected()
+          ? useStore.setState({ finderOpen: true })
+          : say("Select a layer first: steps are found for its mask line."),
+    ],
     ["H", withLayer((l) => void commit({ edit: "set_layer", layer: l.id, shown: !l.shown }))],
     ["mod+D", withLayer((l) => void commitAndSelectNew({ edit: "duplicate_layer", layer: l.id }))],
     ["mod+G", withLayer((l) => void commitAndSelectNew({ edit: "group_layer", layer: l.id, name: "Group" }))],
     ["Delete", remove],
-    ["P", () => { if (useStore.getState().room === "build") turnProbe(); }],
+    [
+      "P",
+      () => {
+        if (useStore.getState().room === "build") turnProbe();
+      },
+    ],
     ["W", turnWipe],
     ["F", () => window.dispatchEvent(new Event("dustcoat:frame"))],
     ["C", () => useStore.setState({ cabinetOpen: true })],

@@ -30,9 +30,26 @@ export function take(project: ProjectView): void {
 
 export async function open(id: number): Promise<void> {
   const done = busy();
-  setState({ project: null, evaluation: null, layer: null, step: null, shown: "lit", probing: false, picking: null, spot: null, compare: null, variant: null, compared: null, error: null });
+  setState({
+    project: null,
+    evaluation: null,
+    layer: null,
+    step: null,
+    shown: "lit",
+    probing: false,
+    picking: null,
+    spot: null,
+    compare: null,
+    variant: null,
+    compared: null,
+    error: null,
+  });
   try {
-    const [project, catalog, lights] = await Promise.all([api.project(id), api.catalog(id), getState().lights ?? api.lights()]);
+    const [project, catalog, lights] = await Promise.all([
+      api.project(id),
+      api.catalog(id),
+      getState().lights ?? api.lights(),
+    ]);
     setState({ catalog, lights });
     const top = project.document.layers.at(-1);
     setState({ layer: top?.id ?? null });

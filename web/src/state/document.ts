@@ -1,5 +1,19 @@
 // Reading documents: pure helpers without a rule of the job.
-import type { ColorsDrive, DialDrive, Edit, Entry, Layer, MaskDrive, Param, ParamSpec, RampDrive, Standing, Step, Target, Value } from "../api/types";
+import type {
+  ColorsDrive,
+  DialDrive,
+  Edit,
+  Entry,
+  Layer,
+  MaskDrive,
+  Param,
+  ParamSpec,
+  RampDrive,
+  Standing,
+  Step,
+  Target,
+  Value,
+} from "../api/types";
 
 /** All layers, from the bottom up, holders before what they hold. */
 export function allLayers(layers: Layer[]): Layer[] {
@@ -11,7 +25,11 @@ export function findLayer(layers: Layer[], id: string): Layer | undefined {
 }
 
 /** The row that holds a layer: the holder's id (none for the document), the row, the place in it. */
-export function rowOf(layers: Layer[], id: string, inside: string | null = null): { inside: string | null; row: Layer[]; index: number } | null {
+export function rowOf(
+  layers: Layer[],
+  id: string,
+  inside: string | null = null,
+): { inside: string | null; row: Layer[]; index: number } | null {
   const index = layers.findIndex((l) => l.id === id);
   if (index >= 0) return { inside, row: layers, index };
   for (const l of layers) {
@@ -22,24 +40,44 @@ export function rowOf(layers: Layer[], id: string, inside: string | null = null)
 }
 
 /** A setting that no catalog describes, to be told what it is. */
-export const plainSpec = (of: Pick<ParamSpec, "key" | "label" | "type" | "min" | "max" | "default"> & Partial<ParamSpec>): ParamSpec => ({
-  unit: "", log: false, choices: [], help: "", group: "", when: ["", []], marks: false, varies: false, ramps: false, ...of,
+export const plainSpec = (
+  of: Pick<ParamSpec, "key" | "label" | "type" | "min" | "max" | "default"> & Partial<ParamSpec>,
+): ParamSpec => ({
+  unit: "",
+  log: false,
+  choices: [],
+  help: "",
+  group: "",
+  when: ["", []],
+  marks: false,
+  varies: false,
+  ramps: false,
+  ...of,
 });
 
 export function isDriven(param: Param | undefined): param is Exclude<Param, Value> {
   return typeof param === "object";
 }
 
-export const byDial = (param: Param | undefined): DialDrive | null => (isDriven(param) && "dial" in param ? param : null);
+export const byDial = (param: Param | undefined): DialDrive | null =>
+  isDriven(param) && "dial" in param ? param : null;
 
-export const byMask = (param: Param | undefined): MaskDrive | null => (isDriven(param) && "mask" in param ? param : null);
+export const byMask = (param: Param | undefined): MaskDrive | null =>
+  isDriven(param) && "mask" in param ? param : null;
 
-export const byColors = (param: Param | undefined): ColorsDrive | null => (isDriven(param) && "colors" in param ? param : null);
+export const byColors = (param: Param | undefined): ColorsDrive | null =>
+  isDriven(param) && "colors" in param ? param : null;
 
-export const byRamp = (param: Param | undefined): RampDrive | null => (isDriven(param) && "along" in param ? param : null);
+export const byRamp = (param: Param | undefined): RampDrive | null =>
+  isDriven(param) && "along" in param ? param : null;
 
 const sameTarget = (a: Target, b: Target) =>
-  a.key === b.key && a.inner === b.inner && a.layer === b.layer && a.step === b.step && a.channel === b.channel && a.reading === b.reading;
+  a.key === b.key &&
+  a.inner === b.inner &&
+  a.layer === b.layer &&
+  a.step === b.step &&
+  a.channel === b.channel &&
+  a.reading === b.reading;
 
 /** What a setting stands at: its own value, or where the core says that its dial has driven it. */
 export function standing(spec: ParamSpec, param: Param | undefined, target: Target, standings: Standing[]): Value {
@@ -87,7 +125,8 @@ export function shownNumber(value: number): string {
 export const percent = (share: number) => `${share > 0 && share < 0.005 ? "<1" : Math.round(share * 100)} %`;
 
 /** Names under which the layers publish their masks. */
-export const publishedIn = (layers: Layer[]): string[] => allLayers(layers).flatMap((l) => (l.publish === undefined ? [] : [l.publish]));
+export const publishedIn = (layers: Layer[]): string[] =>
+  allLayers(layers).flatMap((l) => (l.publish === undefined ? [] : [l.publish]));
 
 type StepPlace = { layer: string; step: string };
 

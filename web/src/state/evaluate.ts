@@ -46,13 +46,20 @@ async function evaluateSnapshot(id: number, s: State): Promise<void> {
   if (comparing(s) === null) return;
   const against = s.compare === null ? { variant: s.variant ?? "" } : { snapshot: s.compare };
   const { parts, shells, moved, reading, channel } = request(s);
-  const wanted = { parts, shells, moved, ...(reading === undefined ? {} : { reading }), ...(channel === undefined ? {} : { channel }) };
+  const wanted = {
+    parts,
+    shells,
+    moved,
+    ...(reading === undefined ? {} : { reading }),
+    ...(channel === undefined ? {} : { channel }),
+  };
   try {
     const plain = { provisional: true, alone: false, mask: false, tiles: false };
     const compared = await api.evaluate(id, { ...plain, ...wanted, page: `${page}/snapshot`, edits: [], ...against });
     if (comparing(getState()) === comparing(s)) setState({ compared });
   } catch (error) {
-    if (!(error instanceof Refusal && error.kind === "cancelled")) setState({ compare: null, variant: null, compared: null });
+    if (!(error instanceof Refusal && error.kind === "cancelled"))
+      setState({ compare: null, variant: null, compared: null });
     throw error;
   }
 }

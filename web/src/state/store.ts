@@ -5,7 +5,18 @@ import type { Entry, EvaluationView, LightsView, ProjectView, Step, Surround } f
 import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, what the selected `step` does by itself, or `reading:<kind>`. */
-export type Shown = "lit" | "parts" | "shells" | "base_color" | "roughness" | "metallic" | "normal" | "mask" | "step" | `channel:${string}` | `reading:${string}`;
+export type Shown =
+  | "lit"
+  | "parts"
+  | "shells"
+  | "base_color"
+  | "roughness"
+  | "metallic"
+  | "normal"
+  | "mask"
+  | "step"
+  | `channel:${string}`
+  | `reading:${string}`;
 
 /** Where the view's camera is. */
 export interface Camera {

@@ -28,10 +28,20 @@ export function Probe() {
   return (
     <aside className={spot?.left ? "probe right" : "probe"} aria-label="Core sample">
       <div className="probe-head">
-        <b>{spot === null ? "Click a spot on the piece" : sample.data ? `${sample.data.part}, shell ${sample.data.shell + 1}` : "Looking …"}</b>
-        <ActionIcon size={20} aria-label="Put the probe down" onClick={turnProbe}><IconX size={14} /></ActionIcon>
+        <b>
+          {spot === null
+            ? "Click a spot on the piece"
+            : sample.data
+              ? `${sample.data.part}, shell ${sample.data.shell + 1}`
+              : "Looking …"}
+        </b>
+        <ActionIcon size={20} aria-label="Put the probe down" onClick={turnProbe}>
+          <IconX size={14} />
+        </ActionIcon>
       </div>
-      {spot === null && <p className="soft">What every layer and step did there is told here, from the top coat down.</p>}
+      {spot === null && (
+        <p className="soft">What every layer and step did there is told here, from the top coat down.</p>
+      )}
       {sample.isError && <p className="warn">{sample.error.message}</p>}
       {spot !== null && sample.data && !sample.isError && <Core sample={sample.data} />}
     </aside>
@@ -43,8 +53,13 @@ function Core({ sample }: { sample: Sample }) {
   return (
     <>
       <p className="soft mono">{sample.place.map((v) => v.toFixed(1)).join("  ")} mm</p>
-      {[...sample.layers].reverse().map((l) => <Slice key={l.layer} layer={l} />)}
-      <div className="slice"><i style={{ background: color }} /><span className="soft">Bare piece</span></div>
+      {[...sample.layers].reverse().map((l) => (
+        <Slice key={l.layer} layer={l} />
+      ))}
+      <div className="slice">
+        <i style={{ background: color }} />
+        <span className="soft">Bare piece</span>
+      </div>
     </>
   );
 }
@@ -55,7 +70,11 @@ function Slice({ layer }: { layer: ProbedLayer }) {
   const color = layer.after.find((v) => v.channel === "base_color")?.color;
   const inside = own !== layer.layer;
   return (
-    <div className={layer.weight > 0 ? "slice" : "slice none"} style={{ marginLeft: layer.depth * 8 }} data-probed={layer.name}>
+    <div
+      className={layer.weight > 0 ? "slice" : "slice none"}
+      style={{ marginLeft: layer.depth * 8 }}
+      data-probed={layer.name}
+    >
       <i style={color ? { background: color } : {}} />
       <div>
         <button className="slice-name" onClick={() => select(own)}>
@@ -80,4 +99,5 @@ function Slice({ layer }: { layer: ProbedLayer }) {
   );
 }
 
-const words = (v: ProbedValue) => `${v.label} ${v.color ?? `${shownNumber(v.value[0] ?? 0)}${v.unit === "" ? "" : ` ${v.unit}`}`}`;
+const words = (v: ProbedValue) =>
+  `${v.label} ${v.color ?? `${shownNumber(v.value[0] ?? 0)}${v.unit === "" ? "" : ` ${v.unit}`}`}`;

@@ -8,8 +8,16 @@ import { say } from "../state/actions";
 import { busy, useStore } from "../state/store";
 
 const SIZES = ["256", "512", "1024", "2048"].map((value) => ({ value, label: `${value} px` }));
-const SAMPLES = [{ value: "16", label: "16, for a look" }, { value: "64", label: "64" }, { value: "256", label: "256, smooth" }];
-const TURNS = [{ value: "1", label: "one still" }, { value: "12", label: "turntable, 12 pictures" }, { value: "36", label: "turntable, 36 pictures" }];
+const SAMPLES = [
+  { value: "16", label: "16, for a look" },
+  { value: "64", label: "64" },
+  { value: "256", label: "256, smooth" },
+];
+const TURNS = [
+  { value: "1", label: "one still" },
+  { value: "12", label: "turntable, 12 pictures" },
+  { value: "36", label: "turntable, 36 pictures" },
+];
 const inside = { allowDeselect: false, comboboxProps: { withinPortal: false } };
 
 export function Stills() {
@@ -31,7 +39,23 @@ export function Stills() {
     const settle = busy();
     try {
       const around = clear ? "clear" : surround;
-      const wished = { eye, target, fov, width, height, samples: Number(samples), light, turn, brightness, rim, exposure, surround: around, ground, relief: moved, turntable: Number(turns) };
+      const wished = {
+        eye,
+        target,
+        fov,
+        width,
+        height,
+        samples: Number(samples),
+        light,
+        turn,
+        brightness,
+        rim,
+        exposure,
+        surround: around,
+        ground,
+        relief: moved,
+        turntable: Number(turns),
+      };
       setDone({ still: await api.takeStill(id, wished), revision });
     } catch (error) {
       say(error);
@@ -42,14 +66,31 @@ export function Stills() {
   };
   return (
     <Popover position="top-start" width={264} withinPortal trapFocus>
-      <Popover.Target><Button variant="default">Still</Button></Popover.Target>
+      <Popover.Target>
+        <Button variant="default">Still</Button>
+      </Popover.Target>
       <Popover.Dropdown className="light-box" data-testid="stills">
-        <p className="soft" style={{ margin: 0 }}>Taken from here, under this light, with every reflection and shadow traced.</p>
+        <p className="soft" style={{ margin: 0 }}>
+          Taken from here, under this light, with every reflection and shadow traced.
+        </p>
         <Select label="Height of the picture" data={SIZES} value={size} onChange={(v) => v && setSize(v)} {...inside} />
-        <Select label="Samples a pixel" data={SAMPLES} value={samples} onChange={(v) => v && setSamples(v)} {...inside} />
+        <Select
+          label="Samples a pixel"
+          data={SAMPLES}
+          value={samples}
+          onChange={(v) => v && setSamples(v)}
+          {...inside}
+        />
         <Select label="Pictures" data={TURNS} value={turns} onChange={(v) => v && setTurns(v)} {...inside} />
-        <Switch size="xs" label="Nothing around the piece" checked={clear} onChange={(e) => setClear(e.currentTarget.checked)} />
-        <Button loading={taking} onClick={() => void take()}>Take it</Button>
+        <Switch
+          size="xs"
+          label="Nothing around the piece"
+          checked={clear}
+          onChange={(e) => setClear(e.currentTarget.checked)}
+        />
+        <Button loading={taking} onClick={() => void take()}>
+          Take it
+        </Button>
         {done && <Taken still={done.still} old={done.revision !== revision} />}
       </Popover.Dropdown>
     </Popover>
@@ -62,8 +103,12 @@ function Taken({ still, old }: { still: StillDone; old: boolean }) {
     <>
       {still.name.endsWith(".png") && <img src={address} alt="The still" style={{ width: "100%", borderRadius: 3 }} />}
       <div className="row">
-        <span className="snapshot-name">{still.seconds.toFixed(1)} s{old && <span className="warn">, before the last change</span>}</span>
-        <Button component="a" variant="default" href={address} download={still.name}>Download</Button>
+        <span className="snapshot-name">
+          {still.seconds.toFixed(1)} s{old && <span className="warn">, before the last change</span>}
+        </span>
+        <Button component="a" variant="default" href={address} download={still.name}>
+          Download
+        </Button>
       </div>
     </>
   );

@@ -5,7 +5,14 @@ import { type KeyboardEvent, type PointerEvent, useState } from "react";
 
 import type { SnapshotView, Variant } from "../api/types";
 import { KeepAs } from "../controls/KeepAs";
-import { compareWith, compareWithVariant, goBackTo, keepSnapshot, removeSnapshot, restoreSnapshot } from "../state/actions";
+import {
+  compareWith,
+  compareWithVariant,
+  goBackTo,
+  keepSnapshot,
+  removeSnapshot,
+  restoreSnapshot,
+} from "../state/actions";
 import { comparing, useStore } from "../state/store";
 
 const NONE: SnapshotView[] = [];
@@ -17,18 +24,50 @@ export function Snapshots() {
   const [removed, setRemoved] = useState<SnapshotView | null>(null);
   return (
     <Popover position="top-start" width={280} withinPortal trapFocus>
-      <Popover.Target><Button variant={against === null ? "default" : "filled"}>Snapshots</Button></Popover.Target>
+      <Popover.Target>
+        <Button variant={against === null ? "default" : "filled"}>Snapshots</Button>
+      </Popover.Target>
       <Popover.Dropdown className="light-box">
-        {snapshots.length === 0 && <p className="soft" style={{ margin: "0 0 8px" }}>Keep the piece as it stands, to wipe against later and to go back to.</p>}
+        {snapshots.length === 0 && (
+          <p className="soft" style={{ margin: "0 0 8px" }}>
+            Keep the piece as it stands, to wipe against later and to go back to.
+          </p>
+        )}
         {snapshots.map((s) => (
           <div key={s.id} className="row" data-snapshot={s.name}>
-            <span className="snapshot-name" title={s.name}>{s.name}</span>
-            <Button variant={compare === s.id ? "filled" : "default"} aria-pressed={compare === s.id} aria-label={`Wipe against ${s.name}`} onClick={() => compareWith(compare === s.id ? null : s.id)}>Wipe</Button>
+            <span className="snapshot-name" title={s.name}>
+              {s.name}
+            </span>
+            <Button
+              variant={compare === s.id ? "filled" : "default"}
+              aria-pressed={compare === s.id}
+              aria-label={`Wipe against ${s.name}`}
+              onClick={() => compareWith(compare === s.id ? null : s.id)}
+            >
+              Wipe
+            </Button>
             <Tooltip label={`Go back to ${s.name}; undo takes it back`}>
-              <ActionIcon variant="default" size={26} aria-label={`Go back to ${s.name}`} onClick={() => goBackTo(s.id)}><IconArrowBackUp size={14} /></ActionIcon>
+              <ActionIcon
+                variant="default"
+                size={26}
+                aria-label={`Go back to ${s.name}`}
+                onClick={() => goBackTo(s.id)}
+              >
+                <IconArrowBackUp size={14} />
+              </ActionIcon>
             </Tooltip>
             <Tooltip label={`Take ${s.name} off the list`}>
-              <ActionIcon variant="default" size={26} aria-label={`Take ${s.name} off the list`} onClick={() => { setRemoved(s); removeSnapshot(s.id); }}><IconTrash size={14} /></ActionIcon>
+              <ActionIcon
+                variant="default"
+                size={26}
+                aria-label={`Take ${s.name} off the list`}
+                onClick={() => {
+                  setRemoved(s);
+                  removeSnapshot(s.id);
+                }}
+              >
+                <IconTrash size={14} />
+              </ActionIcon>
             </Tooltip>
           </div>
         ))}
@@ -37,10 +76,19 @@ export function Snapshots() {
         {removed && !snapshots.some((s) => s.id === removed.id) && (
           <div className="row">
             <span className="snapshot-name soft">{removed.name} is off the list.</span>
-            <Button variant="subtle" onClick={() => restoreSnapshot(removed.id)}>Put it back</Button>
+            <Button variant="subtle" onClick={() => restoreSnapshot(removed.id)}>
+              Put it back
+            </Button>
           </div>
         )}
-        <KeepAs label="Name of the snapshot" kind="Snapshot" taken={snapshots.map((s) => s.name)} button="Keep it" anew={false} keep={keepSnapshot} />
+        <KeepAs
+          label="Name of the snapshot"
+          kind="Snapshot"
+          taken={snapshots.map((s) => s.name)}
+          button="Keep it"
+          anew={false}
+          keep={keepSnapshot}
+        />
       </Popover.Dropdown>
     </Popover>
   );
@@ -54,15 +102,31 @@ function Variants() {
   const against = useStore((s) => (s.compare === null ? s.variant : null));
   return variants.map(({ name }) => (
     <div key={name} className="row" data-kept={name}>
-      <span className="snapshot-name" title={name}>{name} <span className="soft">variant</span></span>
-      <Button variant={against === name ? "filled" : "default"} aria-pressed={against === name} aria-label={`Wipe against the variant ${name}`} onClick={() => (against === name ? compareWith(null) : compareWithVariant(name))}>Wipe</Button>
+      <span className="snapshot-name" title={name}>
+        {name} <span className="soft">variant</span>
+      </span>
+      <Button
+        variant={against === name ? "filled" : "default"}
+        aria-pressed={against === name}
+        aria-label={`Wipe against the variant ${name}`}
+        onClick={() => (against === name ? compareWith(null) : compareWithVariant(name))}
+      >
+        Wipe
+      </Button>
     </div>
   ));
 }
 
 function BesideSwitch() {
   const beside = useStore((s) => s.beside);
-  return <Switch size="xs" label="Side by side" checked={beside} onChange={(e) => useStore.setState({ beside: e.currentTarget.checked })} />;
+  return (
+    <Switch
+      size="xs"
+      label="Side by side"
+      checked={beside}
+      onChange={(e) => useStore.setState({ beside: e.currentTarget.checked })}
+    />
+  );
 }
 
 /** The edge between the snapshot on the left and the present state on the right: dragged, or moved by the arrow keys. */
@@ -86,21 +150,29 @@ export function Wipe() {
   };
   return (
     <>
-      <span className="wipe-label" style={{ right: `${(1 - wipe) * 100}%` }}>{snapshot}</span>
-      <span className="wipe-label" style={{ left: `${wipe * 100}%` }}>now</span>
-      {beside ? <div className="beside" /> : <div
-        className="wipe"
-        style={{ left: `${wipe * 100}%` }}
-        role="slider"
-        tabIndex={0}
-        aria-label="Wipe"
-        aria-valuemin={0}
-        aria-valuemax={100}
-        aria-valuenow={Math.round(wipe * 100)}
-        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-        onPointerMove={drag}
-        onKeyDown={keys}
-      />}
+      <span className="wipe-label" style={{ right: `${(1 - wipe) * 100}%` }}>
+        {snapshot}
+      </span>
+      <span className="wipe-label" style={{ left: `${wipe * 100}%` }}>
+        now
+      </span>
+      {beside ? (
+        <div className="beside" />
+      ) : (
+        <div
+          className="wipe"
+          style={{ left: `${wipe * 100}%` }}
+          role="slider"
+          tabIndex={0}
+          aria-label="Wipe"
+          aria-valuemin={0}
+          aria-valuemax={100}
+          aria-valuenow={Math.round(wipe * 100)}
+          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+          onPointerMove={drag}
+          onKeyDown={keys}
+        />
+      )}
     </>
   );
 }

@@ -1,5 +1,16 @@
 // What the piece stands on in the view: a disc that fades out, darker where the piece keeps the sky off it.
-import { CanvasTexture, Color, DataTexture, LinearFilter, LinearSRGBColorSpace, Mesh, MeshStandardMaterial, NoColorSpace, PlaneGeometry, RedFormat } from "three";
+import {
+  CanvasTexture,
+  Color,
+  DataTexture,
+  LinearFilter,
+  LinearSRGBColorSpace,
+  Mesh,
+  MeshStandardMaterial,
+  NoColorSpace,
+  PlaneGeometry,
+  RedFormat,
+} from "three";
 
 import type { GroundView } from "../api/types";
 
@@ -7,7 +18,8 @@ export function groundDisc(ground: GroundView, open: Uint8Array): Mesh {
   const [from, to] = ground.fades;
   // Its rows come from the far side, a texture's go up from the near one.
   const rows = new Uint8Array(open.length);
-  for (let y = 0; y < ground.size; y++) rows.set(open.subarray((ground.size - 1 - y) * ground.size, (ground.size - y) * ground.size), y * ground.size);
+  for (let y = 0; y < ground.size; y++)
+    rows.set(open.subarray((ground.size - 1 - y) * ground.size, (ground.size - y) * ground.size), y * ground.size);
   const shade = new DataTexture(rows, ground.size, ground.size, RedFormat);
   shade.minFilter = shade.magFilter = LinearFilter;
   shade.needsUpdate = true;
@@ -21,7 +33,10 @@ export function groundDisc(ground: GroundView, open: Uint8Array): Mesh {
   });
   // Lamps cast no shadows here: what keeps off the sky keeps off some of their light as well.
   material.onBeforeCompile = (shader) => {
-    shader.fragmentShader = shader.fragmentShader.replace("#include <aomap_fragment>", "#include <aomap_fragment>\n  reflectedLight.directDiffuse *= ambientOcclusion;");
+    shader.fragmentShader = shader.fragmentShader.replace(
+      "#include <aomap_fragment>",
+      "#include <aomap_fragment>\n  reflectedLight.directDiffuse *= ambientOcclusion;",
+    );
   };
   const disc = new Mesh(new PlaneGeometry(2 * to, 2 * to), material);
   disc.rotation.x = -Math.PI / 2;

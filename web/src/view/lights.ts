@@ -1,7 +1,19 @@
 // Skies and lamps in the view. What they are comes from the server, whose stills stand under the same light.
 import {
-  type Color, DataTexture, DataUtils, DirectionalLight, EquirectangularReflectionMapping, Group, HalfFloatType, HemisphereLight,
-  LinearFilter, type Light as ThreeLight, LinearSRGBColorSpace, MathUtils, RGBAFormat, Vector3,
+  type Color,
+  DataTexture,
+  DataUtils,
+  DirectionalLight,
+  EquirectangularReflectionMapping,
+  Group,
+  HalfFloatType,
+  HemisphereLight,
+  LinearFilter,
+  type Light as ThreeLight,
+  LinearSRGBColorSpace,
+  MathUtils,
+  RGBAFormat,
+  Vector3,
 } from "three";
 
 import { api } from "../api/client";

@@ -8,7 +8,9 @@ import { Slot } from "./textures";
 
 /** What the lit material depends on but for the pixels. */
 function lobesOf(e: EvaluationView | null): string {
-  return e ? `${e.see_through ? "see-through" : "solid"} ${e.more.map((m) => `${m.map} ${m.factor}`).join()} ${e.tint ? `${e.tint.color.join()} ${e.tint.distance}` : ""} ${e.moved?.range.join() ?? ""}` : "";
+  return e
+    ? `${e.see_through ? "see-through" : "solid"} ${e.more.map((m) => `${m.map} ${m.factor}`).join()} ${e.tint ? `${e.tint.color.join()} ${e.tint.distance}` : ""} ${e.moved?.range.join() ?? ""}`
+    : "";
 }
 
 /** What following an evaluation brought. */
@@ -23,8 +25,14 @@ const AT_HAND: Shown[] = ["lit", "parts", "shells", "base_color", "normal", "rou
 
 export class Look {
   private readonly slots = {
-    base: new Slot(4, true), orm: new Slot(4, false), normal: new Slot(4, false), single: new Slot(1, false), colors: new Slot(4, true),
-    height: new Slot(1, false), parts: new Slot(1, false, true), shells: new Slot(1, false, true),
+    base: new Slot(4, true),
+    orm: new Slot(4, false),
+    normal: new Slot(4, false),
+    single: new Slot(1, false),
+    colors: new Slot(4, true),
+    height: new Slot(1, false),
+    parts: new Slot(1, false, true),
+    shells: new Slot(1, false, true),
   };
   private readonly more = new Map<string, Slot>();
   private readonly wardrobe = new Map<string, Material>();
@@ -37,11 +45,21 @@ export class Look {
     const alone = e.channel;
     const single = e.mask ?? e.reading ?? (alone && !alone.colors ? alone.pixels : null);
     const wanted: [Slot, string | null][] = [
-      [this.slots.base, e.base_color], [this.slots.orm, e.orm], [this.slots.normal, e.normal], [this.slots.single, single],
-      [this.slots.colors, alone?.colors ? alone.pixels : null], [this.slots.height, e.moved?.pixels ?? null], [this.slots.parts, e.parts], [this.slots.shells, e.shells],
+      [this.slots.base, e.base_color],
+      [this.slots.orm, e.orm],
+      [this.slots.normal, e.normal],
+      [this.slots.single, single],
+      [this.slots.colors, alone?.colors ? alone.pixels : null],
+      [this.slots.height, e.moved?.pixels ?? null],
+      [this.slots.parts, e.parts],
+      [this.slots.shells, e.shells],
       ...e.more.map((m): [Slot, string] => [this.packed(m.map, m.srgb), m.pixels]),
     ];
-    const news = await Promise.all(wanted.map(([slot, address]) => (address === null ? Promise.resolve(false) : slot.follow(address, e.size, e.sheets))));
+    const news = await Promise.all(
+      wanted.map(([slot, address]) =>
+        address === null ? Promise.resolve(false) : slot.follow(address, e.size, e.sheets),
+      ),
+    );
     const before = lobesOf(this.worn);
     this.worn = e;
     return { news: news.some(Boolean) || lobesOf(e) !== before, alone: single !== null || alone?.colors === true };
@@ -53,10 +71,17 @@ export class Look {
    */
   material(shown: Shown, part: number | null, parts: Part[], aloneIsThere: boolean): Material | null {
     if (!AT_HAND.includes(shown) && !aloneIsThere) return null;
-    const textures = this.all().map((s) => s.texture.uuid).join();
+    const textures = this.all()
+      .map((s) => s.texture.uuid)
+      .join();
     if (textures !== this.textures) this.undress();
     this.textures = textures;
-    const key = shown === "parts" ? `parts ${part ?? ""} ${parts.map((p) => p.color).join()}` : shown === "lit" ? `lit ${lobesOf(this.worn)}` : shown;
+    const key =
+      shown === "parts"
+        ? `parts ${part ?? ""} ${parts.map((p) => p.color).join()}`
+        : shown === "lit"
+          ? `lit ${lobesOf(this.worn)}`
+          : shown;
     const material = this.wardrobe.get(key) ?? this.fitting(shown, part, parts);
     this.wardrobe.set(key, material);
     return material;
@@ -74,7 +99,11 @@ export class Look {
 
   /** The base color under a place of the textures, as `#rrggbb`. */
   colorAt(u: number, v: number): string {
-    return `#${this.slots.base.texelAt(u, v).slice(0, 3).map((c) => c.toString(16).padStart(2, "0")).join("")}`;
+    return `#${this.slots.base
+      .texelAt(u, v)
+      .slice(0, 3)
+      .map((c) => c.toString(16).padStart(2, "0"))
+      .join("")}`;
   }
 
   undress(): void {
@@ -101,16 +130,37 @@ export class Look {
     const { base, orm, normal, single, colors } = this.slots;
     switch (shown) {
       case "lit": {
-        const more = (this.worn?.more ?? []).map((m) => ({ map: m.map, factor: m.factor, texture: this.packed(m.map, m.srgb).texture }));
-        const lit = litMaterial(base.texture, orm.texture, normal.texture, more, this.worn?.see_through ?? false, this.worn?.tint ?? null);
+        const more = (this.worn?.more ?? []).map((m) => ({
+          map: m.map,
+          factor: m.factor,
+          texture: this.packed(m.map, m.srgb).texture,
+        }));
+        const lit = litMaterial(
+          base.texture,
+          orm.texture,
+          normal.texture,
+          more,
+          this.worn?.see_through ?? false,
+          this.worn?.tint ?? null,
+        );
         return this.worn?.moved ? move(lit, this.slots.height.texture, this.worn.moved.range) : lit;
       }
-      case "parts": return partsMaterial(this.slots.parts.texture, parts.map((p) => p.color), part);
-      case "shells": return partsMaterial(this.slots.shells.texture, SHELL_COLORS, null);
-      case "base_color": return plainMaterial(base.texture, null);
-      case "normal": return plainMaterial(normal.texture, null);
-      case "roughness": return plainMaterial(orm.texture, 1);
-      case "metallic": return plainMaterial(orm.texture, 2);
+      case "parts":
+        return partsMaterial(
+          this.slots.parts.texture,
+          parts.map((p) => p.color),
+          part,
+        );
+      case "shells":
+        return partsMaterial(this.slots.shells.texture, SHELL_COLORS, null);
+      case "base_color":
+        return plainMaterial(base.texture, null);
+      case "normal":
+        return plainMaterial(normal.texture, null);
+      case "roughness":
+        return plainMaterial(orm.texture, 1);
+      case "metallic":
+        return plainMaterial(orm.texture, 2);
       default: {
         const colored = shown.startsWith("channel:") && this.worn?.channel?.colors === true;
         return colored ? plainMaterial(colors.texture, null) : plainMaterial(single.texture, 0);

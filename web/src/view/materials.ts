@@ -1,6 +1,16 @@
 // Materials of the view: the lit one, one that shows numbers as they are, and one that tells parts apart.
 import {
-  Color, DataTexture, DoubleSide, LinearSRGBColorSpace, MeshPhysicalMaterial, type MeshPhysicalMaterialParameters, MeshStandardMaterial, ShaderMaterial, SRGBColorSpace, type Texture, Vector2,
+  Color,
+  DataTexture,
+  DoubleSide,
+  LinearSRGBColorSpace,
+  MeshPhysicalMaterial,
+  type MeshPhysicalMaterialParameters,
+  MeshStandardMaterial,
+  ShaderMaterial,
+  SRGBColorSpace,
+  type Texture,
+  Vector2,
 } from "three";
 
 import type { TintView } from "../api/types";
@@ -13,7 +23,14 @@ export interface Packed {
 }
 
 /** The lit material, with those lobes alone that the piece has: each costs a program of its own. */
-export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture, more: Packed[], seeThrough: boolean, tint: TintView | null): MeshStandardMaterial {
+export function litMaterial(
+  baseColor: Texture,
+  orm: Texture,
+  normal: Texture,
+  more: Packed[],
+  seeThrough: boolean,
+  tint: TintView | null,
+): MeshStandardMaterial {
   const ordinary = {
     map: baseColor,
     aoMap: orm,
@@ -27,15 +44,27 @@ export function litMaterial(baseColor: Texture, orm: Texture, normal: Texture, m
     ...(seeThrough ? { transparent: true, side: DoubleSide, alphaTest: 0.004 } : {}),
   };
   const glow = more.find((m) => m.map === "emissive");
-  const emissive = glow ? { emissive: new Color(1, 1, 1), emissiveMap: glow.texture, emissiveIntensity: glow.factor } : {};
+  const emissive = glow
+    ? { emissive: new Color(1, 1, 1), emissiveMap: glow.texture, emissiveIntensity: glow.factor }
+    : {};
   const lobes = more.filter((m) => m.map !== "emissive");
   if (lobes.length === 0) return new MeshStandardMaterial({ ...ordinary, ...emissive });
-  const body = tint && lobes.some((m) => m.map === "transmission") ? { attenuationColor: new Color().setRGB(...tint.color, LinearSRGBColorSpace), attenuationDistance: tint.distance } : {};
+  const body =
+    tint && lobes.some((m) => m.map === "transmission")
+      ? {
+          attenuationColor: new Color().setRGB(...tint.color, LinearSRGBColorSpace),
+          attenuationDistance: tint.distance,
+        }
+      : {};
   return new MeshPhysicalMaterial(Object.assign({ ...ordinary, ...emissive, ...body }, ...lobes.map(lobe)));
 }
 
 /** Lets a height move the surface: along the mean normal of each place, so that hard edges don't gape. */
-export function move(material: MeshStandardMaterial, height: Texture, [low, high]: [number, number]): MeshStandardMaterial {
+export function move(
+  material: MeshStandardMaterial,
+  height: Texture,
+  [low, high]: [number, number],
+): MeshStandardMaterial {
   material.displacementMap = height;
   material.displacementScale = high - low;
   material.displacementBias = low;
@@ -51,13 +80,36 @@ export function move(material: MeshStandardMaterial, height: Texture, [low, high
 
 function lobe({ map, factor, texture }: Packed): MeshPhysicalMaterialParameters {
   switch (map) {
-    case "clearcoat": return { clearcoat: 1, clearcoatMap: texture, clearcoatRoughness: 1, clearcoatRoughnessMap: texture };
-    case "clearcoat_normal": return { clearcoatNormalMap: texture };
-    case "sheen": return { sheen: 1, sheenColor: new Color(1, 1, 1), sheenColorMap: texture, sheenRoughness: 1, sheenRoughnessMap: texture };
-    case "anisotropy": return { anisotropy: 1, anisotropyMap: texture };
-    case "specular": return { ior: factor, specularIntensity: 1, specularIntensityMap: texture, specularColor: new Color(1, 1, 1), specularColorMap: texture };
-    case "transmission": return { transmission: 1, transmissionMap: texture, ...(factor > 0 ? { thickness: factor, thicknessMap: texture } : {}) };
-    default: return {};
+    case "clearcoat":
+      return { clearcoat: 1, clearcoatMap: texture, clearcoatRoughness: 1, clearcoatRoughnessMap: texture };
+    case "clearcoat_normal":
+      return { clearcoatNormalMap: texture };
+    case "sheen":
+      return {
+        sheen: 1,
+        sheenColor: new Color(1, 1, 1),
+        sheenColorMap: texture,
+        sheenRoughness: 1,
+        sheenRoughnessMap: texture,
+      };
+    case "anisotropy":
+      return { anisotropy: 1, anisotropyMap: texture };
+    case "specular":
+      return {
+        ior: factor,
+        specularIntensity: 1,
+        specularIntensityMap: texture,
+        specularColor: new Color(1, 1, 1),
+        specularColorMap: texture,
+      };
+    case "transmission":
+      return {
+        transmission: 1,
+        transmissionMap: texture,
+        ...(factor > 0 ? { thickness: factor, thicknessMap: texture } : {}),
+      };
+    default:
+      return {};
   }
 }
 
@@ -80,7 +132,11 @@ const SHOW = /* glsl */ `
 /** Shows bytes unlit and uncorrected. `pick` is a channel, or null for colour. */
 export function plainMaterial(pixels: Texture, pick: 0 | 1 | 2 | null): ShaderMaterial {
   const weights = pick === null ? [0, 0, 0, 0] : [0, 1, 2].map((i) => Number(i === pick)).concat(1);
-  return new ShaderMaterial({ vertexShader: CARRY_UV, fragmentShader: SHOW, uniforms: { pixels: { value: pixels }, pick: { value: weights } } });
+  return new ShaderMaterial({
+    vertexShader: CARRY_UV,
+    fragmentShader: SHOW,
+    uniforms: { pixels: { value: pixels }, pick: { value: weights } },
+  });
 }
 
 const CARRY_BOTH = /* glsl */ `

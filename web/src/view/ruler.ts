@@ -1,5 +1,15 @@
 // A ruler of 300 mm that stands beside the piece, so that its size can be read.
-import { type Box3, BoxGeometry, CanvasTexture, Group, Mesh, MeshBasicMaterial, Sprite, SpriteMaterial, SRGBColorSpace } from "three";
+import {
+  type Box3,
+  BoxGeometry,
+  CanvasTexture,
+  Group,
+  Mesh,
+  MeshBasicMaterial,
+  Sprite,
+  SpriteMaterial,
+  SRGBColorSpace,
+} from "three";
 
 const LENGTH = 300;
 const FIELD = 50;
@@ -11,7 +21,10 @@ export function ruler(extent: Box3): Group {
   const thick = Math.min(Math.max(span * 0.012, 1), 12);
   const shape = new BoxGeometry(thick, FIELD, thick);
   for (let k = 0; k < LENGTH / FIELD; k++) {
-    const field = new Mesh(shape, new MeshBasicMaterial({ color: k % 2 === 0 ? 0x2a2927 : 0xf3f1ed, toneMapped: false }));
+    const field = new Mesh(
+      shape,
+      new MeshBasicMaterial({ color: k % 2 === 0 ? 0x2a2927 : 0xf3f1ed, toneMapped: false }),
+    );
     field.position.y = (k + 0.5) * FIELD;
     group.add(field);
   }

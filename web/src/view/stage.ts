@@ -1,7 +1,18 @@
 // The stage: camera, lights and the piece. It follows the store by itself and draws only when something changed.
 import {
-  type BufferGeometry, Group, type Material, Mesh, MeshBasicMaterial, NeutralToneMapping, PerspectiveCamera, Raycaster, Scene, TorusGeometry, Vector2,
-  Vector3, WebGLRenderer,
+  type BufferGeometry,
+  Group,
+  type Material,
+  Mesh,
+  MeshBasicMaterial,
+  NeutralToneMapping,
+  PerspectiveCamera,
+  Raycaster,
+  Scene,
+  TorusGeometry,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
@@ -36,7 +47,10 @@ export class Stage {
   private fetching: string | null = null;
   private ruler: Group | null = null;
   private mesh: Mesh | null = null;
-  private readonly ring = new Mesh(new TorusGeometry(1, 0.16, 10, 40), new MeshBasicMaterial({ color: 0x2e7d6e, depthTest: false, toneMapped: false, transparent: true }));
+  private readonly ring = new Mesh(
+    new TorusGeometry(1, 0.16, 10, 40),
+    new MeshBasicMaterial({ color: 0x2e7d6e, depthTest: false, toneMapped: false, transparent: true }),
+  );
   private loaded: string | null = null;
   private drawn: (() => void) | null = null;
   private pressed = new Vector2();
@@ -99,11 +113,13 @@ export class Stage {
     if (now.spot !== before?.spot || now.probing !== before?.probing || now.picking !== before?.picking) this.mark(now);
     const evaluation = now.evaluation;
     if (evaluation && evaluation !== before?.evaluation) void this.follow(evaluation);
-    if (now.ground !== before?.ground || now.project?.piece.hash !== before.project?.piece.hash) void this.around.stand(now);
+    if (now.ground !== before?.ground || now.project?.piece.hash !== before.project?.piece.hash)
+      void this.around.stand(now);
     if (now.compared !== before?.compared) void this.followThen(now.compared);
     if (now.wipe !== before?.wipe || now.beside !== before.beside) this.invalidate();
     if (now.room !== before?.room) this.measureOut();
-    const recoloured = before !== null && now.project?.piece.parts !== before.project?.piece.parts && now.shown === "parts";
+    const recoloured =
+      before !== null && now.project?.piece.parts !== before.project?.piece.parts && now.shown === "parts";
     if (now.shown !== before?.shown || now.part !== before.part || recoloured) {
       this.dress(false);
       this.dressThen(false);
@@ -229,7 +245,12 @@ export class Stage {
   /** Says where the camera is, for stills and for places that are kept. */
   private readonly tellPlace = (): void => {
     const { camera, controls } = this;
-    const place: Camera = { eye: camera.position.toArray(), target: controls.target.toArray(), fov: camera.fov, aspect: this.host.clientWidth / this.host.clientHeight };
+    const place: Camera = {
+      eye: camera.position.toArray(),
+      target: controls.target.toArray(),
+      fov: camera.fov,
+      aspect: this.host.clientWidth / this.host.clientHeight,
+    };
     useStore.setState({ camera: place });
   };
 
@@ -250,9 +271,10 @@ export class Stage {
     const vertical = (this.camera.fov * Math.PI) / 360;
     const narrow = Math.min(vertical, Math.atan(Math.tan(vertical) * this.camera.aspect));
     const distance = sphere.radius / Math.sin(narrow);
-    const look = this.controls.target.distanceTo(this.camera.position) > 0 && this.framed
-      ? this.camera.position.clone().sub(this.controls.target).normalize()
-      : FIRST_LOOK;
+    const look =
+      this.controls.target.distanceTo(this.camera.position) > 0 && this.framed
+        ? this.camera.position.clone().sub(this.controls.target).normalize()
+        : FIRST_LOOK;
     this.framed = true;
     this.camera.position.copy(sphere.center).addScaledVector(look, distance);
     this.camera.near = sphere.radius / 100;
@@ -337,7 +359,10 @@ export class Stage {
     const { shown, probing, picking } = useStore.getState();
     if (moved > 4 || !(picking || probing || shown === "parts") || !this.mesh || !this.piece) return;
     const box = this.renderer.domElement.getBoundingClientRect();
-    const at = new Vector2(across((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
+    const at = new Vector2(
+      across((event.clientX - box.left) / box.width) * 2 - 1,
+      1 - ((event.clientY - box.top) / box.height) * 2,
+    );
     const caster = new Raycaster();
     caster.setFromCamera(at, this.camera);
     const hit = caster.intersectObject(this.mesh)[0];

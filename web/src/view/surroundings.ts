@@ -1,5 +1,14 @@
 // What surrounds the piece in the view: lamps, the sky that it reflects, and what it stands on.
-import { Color, Group, type Mesh, PMREMGenerator, type Scene, SRGBColorSpace, type WebGLRenderer, type WebGLRenderTarget } from "three";
+import {
+  Color,
+  Group,
+  type Mesh,
+  PMREMGenerator,
+  type Scene,
+  SRGBColorSpace,
+  type WebGLRenderer,
+  type WebGLRenderTarget,
+} from "three";
 
 import { api } from "../api/client";
 import { say } from "../state/actions";
@@ -14,7 +23,11 @@ export class Surroundings {
   private skyOf: string | null = null;
   private ground: Mesh | null = null;
 
-  constructor(private readonly renderer: WebGLRenderer, private readonly scene: Scene, private readonly invalidate: () => void) {}
+  constructor(
+    private readonly renderer: WebGLRenderer,
+    private readonly scene: Scene,
+    private readonly invalidate: () => void,
+  ) {}
 
   /** Whether there is light to see by. */
   ready(): boolean {
@@ -22,7 +35,11 @@ export class Surroundings {
   }
 
   dispose(): void {
-    for (const sky of this.skies.values()) void sky.then((target) => target.dispose(), () => undefined);
+    for (const sky of this.skies.values())
+      void sky.then(
+        (target) => target.dispose(),
+        () => undefined,
+      );
     this.ground?.geometry.dispose();
   }
 
@@ -45,7 +62,8 @@ export class Surroundings {
     }
     // What lets light through shows the surround: it has to be in the scene.
     const grey = (s.lights.surrounds.find((k) => k.key === s.surround)?.byte ?? 119) / 255;
-    this.scene.background = s.surround === "sky" && !plain ? this.scene.environment : new Color().setRGB(grey, grey, grey, SRGBColorSpace);
+    this.scene.background =
+      s.surround === "sky" && !plain ? this.scene.environment : new Color().setRGB(grey, grey, grey, SRGBColorSpace);
     this.renderer.toneMappingExposure = Math.pow(2, s.exposure);
     this.invalidate();
   }

@@ -1,6 +1,14 @@
 // Textures that follow addresses: a slot fetches its pixels when its address changes and keeps the old ones until then.
 import {
-  DataTexture, LinearFilter, LinearMipmapLinearFilter, NearestFilter, NoColorSpace, RedFormat, RGBAFormat, SRGBColorSpace, UnsignedByteType,
+  DataTexture,
+  LinearFilter,
+  LinearMipmapLinearFilter,
+  NearestFilter,
+  NoColorSpace,
+  RedFormat,
+  RGBAFormat,
+  SRGBColorSpace,
+  UnsignedByteType,
 } from "three";
 
 import { api } from "../api/client";
@@ -17,7 +25,14 @@ export function shrink(size: number, sheets: number): number {
 }
 
 /** Every `by`-th texel along both sides; the mean of those between, but for numbers that must not be mixed. */
-function shrunk(data: Uint8Array<ArrayBuffer>, width: number, height: number, channels: number, by: number, hard: boolean): Uint8Array<ArrayBuffer> {
+function shrunk(
+  data: Uint8Array<ArrayBuffer>,
+  width: number,
+  height: number,
+  channels: number,
+  by: number,
+  hard: boolean,
+): Uint8Array<ArrayBuffer> {
   const [w, h, reach] = [width / by, height / by, hard ? 1 : by];
   const out = new Uint8Array(w * h * channels);
   for (let y = 0; y < h; y++) {
@@ -39,12 +54,22 @@ export class Slot {
   private address: string | null = null;
   private wanted: string | null = null;
 
-  constructor(private readonly channels: 1 | 4, private readonly srgb: boolean, private readonly hard = false) {
+  constructor(
+    private readonly channels: 1 | 4,
+    private readonly srgb: boolean,
+    private readonly hard = false,
+  ) {
     this.texture = this.fresh(new Uint8Array(channels).fill(128), 1, 1);
   }
 
   private fresh(data: Uint8Array<ArrayBuffer>, size: number, sheets: number): DataTexture {
-    const texture = new DataTexture(data, size, size * sheets, this.channels === 4 ? RGBAFormat : RedFormat, UnsignedByteType);
+    const texture = new DataTexture(
+      data,
+      size,
+      size * sheets,
+      this.channels === 4 ? RGBAFormat : RedFormat,
+      UnsignedByteType,
+    );
     texture.colorSpace = this.srgb ? SRGBColorSpace : NoColorSpace;
     texture.magFilter = this.hard ? NearestFilter : LinearFilter;
     texture.minFilter = this.hard ? NearestFilter : plain ? LinearFilter : LinearMipmapLinearFilter;

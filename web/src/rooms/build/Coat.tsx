@@ -30,7 +30,9 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
   const [renaming, setRenaming] = useState(false);
   const words = layer.kind === "use" ? `recipe ${layer.recipe.name}` : sentence(layer.mask.steps, catalog);
   const core = layer.kind === "adjust" ? "core changes" : "core";
-  const classes = ["coat", selected && "selected", !layer.shown && "hidden", isDragging && "dragging"].filter(Boolean).join(" ");
+  const classes = ["coat", selected && "selected", !layer.shown && "hidden", isDragging && "dragging"]
+    .filter(Boolean)
+    .join(" ");
   return (
     <div
       ref={setNodeRef}
@@ -42,24 +44,57 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
     >
       <span className="insert-here">
         <Tooltip label={`Lay a coat over ${layer.name}`}>
-          <ActionIcon size={18} aria-label={`Lay a coat over ${layer.name}`} onClick={(e) => { e.stopPropagation(); void layOver(newCoat(), layer.id); }}><IconPlus size={12} /></ActionIcon>
+          <ActionIcon
+            size={18}
+            aria-label={`Lay a coat over ${layer.name}`}
+            onClick={(e) => {
+              e.stopPropagation();
+              void layOver(newCoat(), layer.id);
+            }}
+          >
+            <IconPlus size={12} />
+          </ActionIcon>
         </Tooltip>
       </span>
-      <span className={core} {...attributes} {...listeners} aria-label={`Move ${layer.name}: space, then the arrow keys`} style={{ cursor: "grab", touchAction: "none" }}>
-        <i style={{ width: `${(visible ?? 0) * 100}%`, ...(layer.kind === "adjust" ? {} : { background: bands(colors ?? []) }) }} />
+      <span
+        className={core}
+        {...attributes}
+        {...listeners}
+        aria-label={`Move ${layer.name}: space, then the arrow keys`}
+        style={{ cursor: "grab", touchAction: "none" }}
+      >
+        <i
+          style={{
+            width: `${(visible ?? 0) * 100}%`,
+            ...(layer.kind === "adjust" ? {} : { background: bands(colors ?? []) }),
+          }}
+        />
       </span>
       <span className="coat-text" {...listeners}>
-        {renaming ? <Rename layer={layer} done={() => setRenaming(false)} /> : (
+        {renaming ? (
+          <Rename layer={layer} done={() => setRenaming(false)} />
+        ) : (
           <span className="coat-name" onDoubleClick={() => setRenaming(true)}>
             {layer.kind === "group" && (
-              <ActionIcon size={16} aria-label={folded ? `Unfold ${layer.name}` : `Fold ${layer.name}`} onClick={(e) => { e.stopPropagation(); fold(); }}>
+              <ActionIcon
+                size={16}
+                aria-label={folded ? `Unfold ${layer.name}` : `Fold ${layer.name}`}
+                onClick={(e) => {
+                  e.stopPropagation();
+                  fold();
+                }}
+              >
                 {folded ? <IconChevronRight size={13} /> : <IconChevronDown size={13} />}
               </ActionIcon>
             )}
-            <button className="name-button" onClick={() => select(layer.id)}>{layer.name}</button>
+            <button className="name-button" onClick={() => select(layer.id)}>
+              {layer.name}
+            </button>
           </span>
         )}
-        <span className="coat-words" title={words}>{layer.shown ? words : "hidden"}</span>
+        <span className="coat-words" title={words}>
+          {layer.shown ? words : "hidden"}
+        </span>
       </span>
       <span className="coat-side">
         <b data-visible>{visible === null ? "–" : percent(visible)}</b>
@@ -77,7 +112,14 @@ function Eye({ layer }: { layer: Layer }) {
   const label = layer.shown ? `Hide ${layer.name}` : `Show ${layer.name}`;
   return (
     <Tooltip label={label}>
-      <ActionIcon size={18} aria-label={label} onClick={(e) => { e.stopPropagation(); void commit({ edit: "set_layer", layer: layer.id, shown: !layer.shown }); }}>
+      <ActionIcon
+        size={18}
+        aria-label={label}
+        onClick={(e) => {
+          e.stopPropagation();
+          void commit({ edit: "set_layer", layer: layer.id, shown: !layer.shown });
+        }}
+      >
         {layer.shown ? <IconEye size={13} /> : <IconEyeOff size={13} />}
       </ActionIcon>
     </Tooltip>
@@ -90,16 +132,26 @@ function More({ layer, rename }: { layer: Layer; rename: () => void }) {
     <span onClick={(e) => e.stopPropagation()}>
       <Menu position="bottom-end" withinPortal>
         <Menu.Target>
-          <ActionIcon size={18} aria-label={`More for ${layer.name}`}><IconDots size={13} /></ActionIcon>
+          <ActionIcon size={18} aria-label={`More for ${layer.name}`}>
+            <IconDots size={13} />
+          </ActionIcon>
         </Menu.Target>
         <Menu.Dropdown>
           {/* Once the menu has given the focus back, so that it isn't taken from the field. */}
           <Menu.Item onClick={() => window.setTimeout(rename, 60)}>Rename</Menu.Item>
-          <Menu.Item onClick={() => void commitAndSelectNew({ edit: "duplicate_layer", layer: layer.id })}>Duplicate</Menu.Item>
+          <Menu.Item onClick={() => void commitAndSelectNew({ edit: "duplicate_layer", layer: layer.id })}>
+            Duplicate
+          </Menu.Item>
           <Menu.Item onClick={() => void copyLayer(layer)}>Copy</Menu.Item>
           <Menu.Item onClick={() => pasteLayer(layer.id)}>Paste over it</Menu.Item>
-          <Menu.Item onClick={() => void commitAndSelectNew({ edit: "group_layer", layer: layer.id, name: "New group" })}>Put into a group</Menu.Item>
-          {layer.kind === "group" && <Menu.Item onClick={() => void layInside(newCoat(), layer)}>Lay a coat inside</Menu.Item>}
+          <Menu.Item
+            onClick={() => void commitAndSelectNew({ edit: "group_layer", layer: layer.id, name: "New group" })}
+          >
+            Put into a group
+          </Menu.Item>
+          {layer.kind === "group" && (
+            <Menu.Item onClick={() => void layInside(newCoat(), layer)}>Lay a coat inside</Menu.Item>
+          )}
           <Menu.Item onClick={() => setSaving(true)}>Save as a recipe…</Menu.Item>
           <Menu.Divider />
           <Menu.Item onClick={() => void commit({ edit: "remove_layer", layer: layer.id })}>Remove</Menu.Item>
@@ -113,7 +165,8 @@ function More({ layer, rename }: { layer: Layer; rename: () => void }) {
 function Rename({ layer, done }: { layer: Layer; done: () => void }) {
   const [name, setName] = useState(layer.name);
   const keep = () => {
-    if (name.trim() && name.trim() !== layer.name) void commit({ edit: "set_layer", layer: layer.id, name: name.trim() });
+    if (name.trim() && name.trim() !== layer.name)
+      void commit({ edit: "set_layer", layer: layer.id, name: name.trim() });
     done();
   };
   return (

@@ -10,14 +10,27 @@ import { busy, useStore } from "../../state/store";
 import { addSteps, candidateEdit, insertionPlace } from "./steps";
 
 const FAMILIES = ["kept", "starter", "reading", "pattern", "source", "shaper"] as const;
-const HEADINGS = { kept: "Your starters", starter: "Starters", reading: "Readings of the piece", pattern: "Patterns", source: "Other sources", shaper: "Shapers" };
+const HEADINGS = {
+  kept: "Your starters",
+  starter: "Starters",
+  reading: "Readings of the piece",
+  pattern: "Patterns",
+  source: "Other sources",
+  shaper: "Shapers",
+};
 const ACROSS = 6;
 
 export function Finder({ layer }: { layer: Layer }) {
   const opened = useStore((s) => s.finderOpen);
   const close = () => useStore.setState({ finderOpen: false });
   return (
-    <Modal opened={opened} onClose={close} title={`Put a step into the mask line of ${layer.name}`} size={700} yOffset={72}>
+    <Modal
+      opened={opened}
+      onClose={close}
+      title={`Put a step into the mask line of ${layer.name}`}
+      size={700}
+      yOffset={72}
+    >
       {opened && <Search layer={layer} close={close} />}
     </Modal>
   );
@@ -25,7 +38,17 @@ export function Finder({ layer }: { layer: Layer }) {
 
 /** A mask line of the cabinet as the catalog would tell of it. */
 const keptEntry = ({ id, name, note, steps }: KeptLine): Entry => ({
-  kind: `kept-${id}`, family: "kept", label: name, help: note || "A mask line of yours.", params: [], measured: "", sign: "", word: "", steps, opens: false, always: false,
+  kind: `kept-${id}`,
+  family: "kept",
+  label: name,
+  help: note || "A mask line of yours.",
+  params: [],
+  measured: "",
+  sign: "",
+  word: "",
+  steps,
+  opens: false,
+  always: false,
 });
 
 /** Candidates are previewed a few at a time, those that take longest last, so that the first are seen at once. */
@@ -43,11 +66,17 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines });
   const offered: Entry[] = [...catalog, ...(lines.data ?? []).map(keptEntry)];
   const all = families.flatMap((f) => offered.filter((e) => e.family === f));
-  const chunks = Array.from({ length: Math.ceil(all.length / AT_A_TIME) }, (_, i) => all.slice(i * AT_A_TIME, (i + 1) * AT_A_TIME));
+  const chunks = Array.from({ length: Math.ceil(all.length / AT_A_TIME) }, (_, i) =>
+    all.slice(i * AT_A_TIME, (i + 1) * AT_A_TIME),
+  );
   const previews = useQueries({
     queries: chunks.map((chunk) => ({
       queryKey: ["previews", project?.id, project?.revision, layer.id, place, chunk.map((e) => e.kind).join()],
-      queryFn: () => api.preview(project?.id ?? 0, chunk.map((e) => candidateEdit(layer, place, e))),
+      queryFn: () =>
+        api.preview(
+          project?.id ?? 0,
+          chunk.map((e) => candidateEdit(layer, place, e)),
+        ),
       enabled: project !== null,
       staleTime: 60_000,
     })),
@@ -67,7 +96,11 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   };
   const move = (by: number) => setAt(Math.min(Math.max(at + by, 0), Math.max(found.length - 1, 0)));
   const keys: Record<string, () => void> = {
-    ArrowRight: () => move(1), ArrowLeft: () => move(-1), ArrowDown: () => move(ACROSS), ArrowUp: () => move(-ACROSS), Enter: () => take(found[at]),
+    ArrowRight: () => move(1),
+    ArrowLeft: () => move(-1),
+    ArrowDown: () => move(ACROSS),
+    ArrowUp: () => move(-ACROSS),
+    Enter: () => take(found[at]),
   };
   useEffect(() => {
     // Newer browsers return a promise, which is no clean-up.
@@ -81,7 +114,10 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
         placeholder="Search: edges, clouds, threshold, rain …"
         aria-label="Search steps"
         value={text}
-        onChange={(e) => { setText(e.currentTarget.value); setAt(null); }}
+        onChange={(e) => {
+          setText(e.currentTarget.value);
+          setAt(null);
+        }}
         onKeyDown={(e) => {
           const act = keys[e.key];
           if (!act) return;
@@ -102,8 +138,22 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
                   const chunk = previews[Math.floor(i / AT_A_TIME)];
                   const pixels = chunk?.data?.[i % AT_A_TIME];
                   return (
-                    <button key={entry.kind} className={found[at] === entry ? "candidate at" : "candidate"} title={entry.help} data-candidate={entry.kind} onClick={() => take(entry)}>
-                      {pixels && size ? <span className="tile-picture"><Pixels address={pixels} size={size} label="" /></span> : <span className="no-picture">{chunk?.isFetching ? "…" : entry.measured ? "not measured yet" : "changes nothing here"}</span>}
+                    <button
+                      key={entry.kind}
+                      className={found[at] === entry ? "candidate at" : "candidate"}
+                      title={entry.help}
+                      data-candidate={entry.kind}
+                      onClick={() => take(entry)}
+                    >
+                      {pixels && size ? (
+                        <span className="tile-picture">
+                          <Pixels address={pixels} size={size} label="" />
+                        </span>
+                      ) : (
+                        <span className="no-picture">
+                          {chunk?.isFetching ? "…" : entry.measured ? "not measured yet" : "changes nothing here"}
+                        </span>
+                      )}
                       <b>{entry.label}</b>
                     </button>
                   );
@@ -112,7 +162,12 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
             </section>
           );
         })}
-        {found.length === 0 && <p className="soft">Nothing is called that. Starters, readings, patterns, sources and shapers can be found by their name or what they do.</p>}
+        {found.length === 0 && (
+          <p className="soft">
+            Nothing is called that. Starters, readings, patterns, sources and shapers can be found by their name or what
+            they do.
+          </p>
+        )}
       </div>
     </>
   );

@@ -29,7 +29,10 @@ export function Finishes({ close }: { close: () => void }) {
         aria-label="Search finishes"
         value={text}
         onChange={(e) => setText(e.currentTarget.value)}
-        onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") take(found[0]); }}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter") take(found[0]);
+        }}
       />
       <div className="finishes">
         {found.map((e) => (
@@ -40,7 +43,9 @@ export function Finishes({ close }: { close: () => void }) {
           </button>
         ))}
       </div>
-      {found.length === 0 && <p className="soft">No finish is called that. Finishes can be found by their name or what they are.</p>}
+      {found.length === 0 && (
+        <p className="soft">No finish is called that. Finishes can be found by their name or what they are.</p>
+      )}
     </Modal>
   );
 }

@@ -27,11 +27,20 @@ export function Naming({ title, hint, name: first, save, close }: Props) {
   };
   return (
     <Modal opened onClose={close} title={title} size="sm">
-      <form onSubmit={(e) => { e.preventDefault(); void keep(); }} onKeyDown={(e) => e.stopPropagation()} style={{ display: "flex", flexDirection: "column", gap: 12 }}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void keep();
+        }}
+        onKeyDown={(e) => e.stopPropagation()}
+        style={{ display: "flex", flexDirection: "column", gap: 12 }}
+      >
         <TextInput label="Name" data-autofocus value={name} onChange={(e) => setName(e.currentTarget.value)} />
         <TextInput label="Note: when to use it" value={note} onChange={(e) => setNote(e.currentTarget.value)} />
         <p className="soft">{hint}</p>
-        <Button type="submit" disabled={name.trim() === ""}>Save</Button>
+        <Button type="submit" disabled={name.trim() === ""}>
+          Save
+        </Button>
       </form>
     </Modal>
   );

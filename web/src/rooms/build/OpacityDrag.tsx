@@ -20,7 +20,14 @@ function follow(x: number, from: number, moved: (v: number) => void, done: (v: n
   const ended = new AbortController();
   window.addEventListener("pointermove", move, { signal: ended.signal });
   for (const end of ["pointerup", "pointercancel"]) {
-    window.addEventListener(end, () => { ended.abort(); done(now); }, { signal: ended.signal });
+    window.addEventListener(
+      end,
+      () => {
+        ended.abort();
+        done(now);
+      },
+      { signal: ended.signal },
+    );
   }
 }
 
@@ -39,35 +46,42 @@ export function OpacityDrag({ layer }: { layer: Layer }) {
   return (
     // The tooltip puts pointer handlers of its own on its child, so the button is not its child.
     <Tooltip label={driven ? "Opacity, driven by a dial" : "Opacity: drag, or use the arrow keys"}>
-      <span><button
-        className="opacity-drag"
-        role="slider"
-        aria-label={`Opacity of ${layer.name}`}
-        aria-valuenow={shown}
-        aria-valuemin={0}
-        aria-valuemax={100}
-        disabled={driven}
-        onClick={(e) => e.stopPropagation()}
-        onPointerDown={(e) => {
-          e.stopPropagation();
-          follow(e.clientX, value, (v) => {
-            setNow(v);
-            tryOut(setParam(target, v));
-          }, (v) => {
-            if (v !== value) keep(v);
-            setNow(null);
-          });
-        }}
-        onKeyDown={(e) => {
-          const by = { ArrowUp: 0.05, ArrowRight: 0.05, ArrowDown: -0.05, ArrowLeft: -0.05 }[e.key];
-          if (by === undefined) return;
-          e.preventDefault();
-          e.stopPropagation();
-          keep(value + by);
-        }}
-      >
-        at {shown}
-      </button></span>
+      <span>
+        <button
+          className="opacity-drag"
+          role="slider"
+          aria-label={`Opacity of ${layer.name}`}
+          aria-valuenow={shown}
+          aria-valuemin={0}
+          aria-valuemax={100}
+          disabled={driven}
+          onClick={(e) => e.stopPropagation()}
+          onPointerDown={(e) => {
+            e.stopPropagation();
+            follow(
+              e.clientX,
+              value,
+              (v) => {
+                setNow(v);
+                tryOut(setParam(target, v));
+              },
+              (v) => {
+                if (v !== value) keep(v);
+                setNow(null);
+              },
+            );
+          }}
+          onKeyDown={(e) => {
+            const by = { ArrowUp: 0.05, ArrowRight: 0.05, ArrowDown: -0.05, ArrowLeft: -0.05 }[e.key];
+            if (by === undefined) return;
+            e.preventDefault();
+            e.stopPropagation();
+            keep(value + by);
+          }}
+        >
+          at {shown}
+        </button>
+      </span>
     </Tooltip>
   );
 }

@@ -12,5 +12,13 @@ export function SaveLine({ layer, close }: { layer: Layer; close: () => void }) 
   const save = async (name: string, note: string) => {
     queries.setQueryData(["lines"], await api.saveLine(id, { layer: layer.id, name, note }));
   };
-  return <Naming title="Save the mask line as a starter" hint="The finder offers it in every project. What dials drive stands where it stands now." name={layer.name} save={save} close={close} />;
+  return (
+    <Naming
+      title="Save the mask line as a starter"
+      hint="The finder offers it in every project. What dials drive stands where it stands now."
+      name={layer.name}
+      save={save}
+      close={close}
+    />
+  );
 }

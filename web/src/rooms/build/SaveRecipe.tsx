@@ -12,5 +12,13 @@ export function SaveRecipe({ layer, close }: { layer: Layer; close: () => void }
   const save = async (name: string, note: string) => {
     queries.setQueryData(["cabinet"], await api.saveRecipe(id, { layer: layer.id, name, note }));
   };
-  return <Naming title="Save as a recipe" hint="The dials that drive its settings go with it." name={layer.name} save={save} close={close} />;
+  return (
+    <Naming
+      title="Save as a recipe"
+      hint="The dials that drive its settings go with it."
+      name={layer.name}
+      save={save}
+      close={close}
+    />
+  );
 }

@@ -1,6 +1,14 @@
 // The section: the layers as a cut through the coats, top coat at the top, the bare piece at the bottom.
 import { Button, Menu, Tooltip } from "@mantine/core";
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { useState } from "react";
 
@@ -17,10 +25,12 @@ interface Row {
 
 /** Rows from the top down; what lies in a folded group is left out. */
 function rows(layers: Layer[], folded: Set<string>, depth = 0): Row[] {
-  return [...layers].reverse().flatMap((layer) => [
-    { layer, depth },
-    ...(layer.kind === "group" && !folded.has(layer.id) ? rows(layer.layers, folded, depth + 1) : []),
-  ]);
+  return [...layers]
+    .reverse()
+    .flatMap((layer) => [
+      { layer, depth },
+      ...(layer.kind === "group" && !folded.has(layer.id) ? rows(layer.layers, folded, depth + 1) : []),
+    ]);
 }
 
 const NOTHING: LayerCoverage[] = [];
@@ -50,10 +60,14 @@ export function Section() {
     if (!next.delete(id)) next.add(id);
     setFolded(next);
   };
-  const uncovered = 1 - coverage.filter((c) => layers.some((l) => l.id === c.layer)).reduce((sum, c) => sum + c.visible, 0);
+  const uncovered =
+    1 - coverage.filter((c) => layers.some((l) => l.id === c.layer)).reduce((sum, c) => sum + c.visible, 0);
   return (
     <>
-      <div className="panel-head"><span>Section</span><span>visible</span></div>
+      <div className="panel-head">
+        <span>Section</span>
+        <span>visible</span>
+      </div>
       <div role="list" aria-label="Layers, top coat first">
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
           <SortableContext items={ids} strategy={verticalListSortingStrategy}>
@@ -71,28 +85,42 @@ export function Section() {
           </SortableContext>
         </DndContext>
         <div className="coat" style={{ cursor: "default" }}>
-          <span className="core bare"><i style={{ width: `${Math.max(0, coverage.length > 0 ? uncovered : 1) * 100}%` }} /></span>
+          <span className="core bare">
+            <i style={{ width: `${Math.max(0, coverage.length > 0 ? uncovered : 1) * 100}%` }} />
+          </span>
           <span className="coat-text">
             <span className="coat-name soft">Bare piece</span>
-            <span className="coat-words">{piece.parts.length} parts, {piece.shells} shells</span>
+            <span className="coat-words">
+              {piece.parts.length} parts, {piece.shells} shells
+            </span>
           </span>
         </div>
       </div>
       <div className="lay">
-        <Button variant="default" onClick={() => void layOver(newCoat(), selected)}>Lay a coat</Button>
+        <Button variant="default" onClick={() => void layOver(newCoat(), selected)}>
+          Lay a coat
+        </Button>
         <Tooltip label="A ready finish: steel, enamel, limewash, cloth …">
-          <Button variant="default" onClick={() => setFinishes(true)}>Finish…</Button>
+          <Button variant="default" onClick={() => setFinishes(true)}>
+            Finish…
+          </Button>
         </Tooltip>
         <Adjustments over={selected} />
-        <Button variant="default" onClick={() => void layOver(newGroup(), selected)}>Group</Button>
+        <Button variant="default" onClick={() => void layOver(newGroup(), selected)}>
+          Group
+        </Button>
         {copied !== null && (
           <Tooltip label="Lay the layer that was copied, here or in another project">
-            <Button variant="default" onClick={() => pasteLayer(selected)}>Paste</Button>
+            <Button variant="default" onClick={() => pasteLayer(selected)}>
+              Paste
+            </Button>
           </Tooltip>
         )}
       </div>
       {finishes && <Finishes close={() => setFinishes(false)} />}
-      {layers.length === 0 && <p className="hint">Nothing is laid yet. Lay a coat, or open the cabinet and lay a recipe.</p>}
+      {layers.length === 0 && (
+        <p className="hint">Nothing is laid yet. Lay a coat, or open the cabinet and lay a recipe.</p>
+      )}
     </>
   );
 }
@@ -103,14 +131,25 @@ function Adjustments({ over }: { over: string | null }) {
   const all = catalog.filter((e) => e.family === "adjustment" || e.family === "palette");
   return (
     <Menu position="top-start" width={260} withinPortal>
-      <Menu.Target><Button variant="default">Adjust…</Button></Menu.Target>
+      <Menu.Target>
+        <Button variant="default">Adjust…</Button>
+      </Menu.Target>
       <Menu.Dropdown className="show-box">
-        {all.map(({ kind, family, label, help, finish }) => finish && (
-          <Menu.Item key={kind} data-kind={kind} onClick={() => void layOver(family === "palette" ? coatOf(label, finish) : adjustmentOf(label, finish), over)}>
-            {label}
-            <small className="soft menu-help">{help}</small>
-          </Menu.Item>
-        ))}
+        {all.map(
+          ({ kind, family, label, help, finish }) =>
+            finish && (
+              <Menu.Item
+                key={kind}
+                data-kind={kind}
+                onClick={() =>
+                  void layOver(family === "palette" ? coatOf(label, finish) : adjustmentOf(label, finish), over)
+                }
+              >
+                {label}
+                <small className="soft menu-help">{help}</small>
+              </Menu.Item>
+            ),
+        )}
       </Menu.Dropdown>
     </Menu>
   );

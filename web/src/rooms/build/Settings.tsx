@@ -18,9 +18,18 @@ export function Settings() {
   const stepId = useStore((s) => s.step);
   if (!project) return null;
   const layer = id === null ? undefined : findLayer(project.document.layers, id);
-  if (!layer) return <p className="hint" style={{ paddingTop: 12 }}>Select a layer in the section to see its settings.</p>;
+  if (!layer)
+    return (
+      <p className="hint" style={{ paddingTop: 12 }}>
+        Select a layer in the section to see its settings.
+      </p>
+    );
   const step = layer.mask.steps.find((s) => s.id === stepId);
-  return step ? <StepSettings key={step.id} layer={layer} step={step} project={project.id} /> : <LayerSettings key={layer.id} layer={layer} />;
+  return step ? (
+    <StepSettings key={step.id} layer={layer} step={step} project={project.id} />
+  ) : (
+    <LayerSettings key={layer.id} layer={layer} />
+  );
 }
 
 function LayerSettings({ layer }: { layer: Layer }) {
@@ -29,14 +38,22 @@ function LayerSettings({ layer }: { layer: Layer }) {
   const what = { coat: "Finish", adjust: "Adjustment", group: "Group", use: "Recipe" }[layer.kind];
   return (
     <>
-      <div className="panel-head"><span className="crumb">{layer.name} › <b>{what}</b></span></div>
+      <div className="panel-head">
+        <span className="crumb">
+          {layer.name} › <b>{what}</b>
+        </span>
+      </div>
       <div className="block">
         {opacity && <Setting spec={opacity} param={layer.opacity} target={{ layer: layer.id, key: "opacity" }} />}
         <Publish key={layer.publish} layer={layer} />
       </div>
       <OwnDials layer={layer.id} />
       {(layer.kind === "coat" || layer.kind === "adjust") && <Channels layer={layer} />}
-      {layer.kind === "group" && <p className="hint" style={{ paddingTop: 8 }}>Its mask and opacity go over all {layer.layers.length} layers in it.</p>}
+      {layer.kind === "group" && (
+        <p className="hint" style={{ paddingTop: 8 }}>
+          Its mask and opacity go over all {layer.layers.length} layers in it.
+        </p>
+      )}
       {layer.kind === "use" && <RecipeDials use={layer} />}
     </>
   );
@@ -50,8 +67,12 @@ function OwnDials({ layer }: { layer: string }) {
   if (own.length === 0) return null;
   return (
     <div className="block" data-testid="own-dials">
-      <div className="channel-head"><h2>Dials</h2></div>
-      {own.map((d) => <DialSetting key={d.id} dial={d} />)}
+      <div className="channel-head">
+        <h2>Dials</h2>
+      </div>
+      {own.map((d) => (
+        <DialSetting key={d.id} dial={d} />
+      ))}
     </div>
   );
 }
@@ -60,12 +81,29 @@ function OwnDials({ layer }: { layer: string }) {
 function Publish({ layer }: { layer: Layer }) {
   const [name, setName] = useState(layer.publish ?? "");
   const keep = () => {
-    if (name.trim() !== (layer.publish ?? "")) void commit({ edit: "set_layer", layer: layer.id, publish: name.trim() });
+    if (name.trim() !== (layer.publish ?? ""))
+      void commit({ edit: "set_layer", layer: layer.id, publish: name.trim() });
   };
   return (
     <div className="row">
-      <Tooltip label="Under this name the masks of other layers can follow this one. Empty: none can." position="left" multiline maw={260}><span>Mask published as</span></Tooltip>
-      <TextInput className="value" w={128} aria-label="Mask published as" placeholder="not published" value={name} onChange={(e) => setName(e.currentTarget.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} />
+      <Tooltip
+        label="Under this name the masks of other layers can follow this one. Empty: none can."
+        position="left"
+        multiline
+        maw={260}
+      >
+        <span>Mask published as</span>
+      </Tooltip>
+      <TextInput
+        className="value"
+        w={128}
+        aria-label="Mask published as"
+        placeholder="not published"
+        value={name}
+        onChange={(e) => setName(e.currentTarget.value)}
+        onBlur={keep}
+        onKeyDown={(e) => e.key === "Enter" && keep()}
+      />
     </div>
   );
 }
@@ -80,10 +118,14 @@ function Channels({ layer }: { layer: WithFinish }) {
   const others = all.filter((c) => !shown.includes(c));
   return (
     <>
-      {shown.map((c) => <Channel key={c.kind} layer={layer} channel={c} />)}
+      {shown.map((c) => (
+        <Channel key={c.kind} layer={layer} channel={c} />
+      ))}
       {others.length > 0 && (
         <Fold title="More channels" note={`${others.length}`}>
-          {others.map((c) => <Channel key={c.kind} layer={layer} channel={c} />)}
+          {others.map((c) => (
+            <Channel key={c.kind} layer={layer} channel={c} />
+          ))}
         </Fold>
       )}
     </>
@@ -96,12 +138,26 @@ function Channel({ layer, channel }: { layer: WithFinish; channel: Entry }) {
   return (
     <div className="block" data-channel={channel.kind}>
       <div className="channel-head">
-        <Tooltip label={channel.help} position="left" multiline maw={260}><h2>{channel.label}</h2></Tooltip>
-        <Switch aria-label={`${layer.kind === "coat" ? "Lay" : "Change"} ${channel.label}`} checked={on} onChange={(e) => void commit({ edit: "set_channel", layer: layer.id, channel: channel.kind, on: e.currentTarget.checked })} />
+        <Tooltip label={channel.help} position="left" multiline maw={260}>
+          <h2>{channel.label}</h2>
+        </Tooltip>
+        <Switch
+          aria-label={`${layer.kind === "coat" ? "Lay" : "Change"} ${channel.label}`}
+          checked={on}
+          onChange={(e) =>
+            void commit({ edit: "set_channel", layer: layer.id, channel: channel.kind, on: e.currentTarget.checked })
+          }
+        />
       </div>
-      {on && channel.params.map((spec) => (
-        <Setting key={spec.key} spec={spec} param={use?.settings[spec.key]} target={{ layer: layer.id, channel: channel.kind, key: spec.key }} />
-      ))}
+      {on &&
+        channel.params.map((spec) => (
+          <Setting
+            key={spec.key}
+            spec={spec}
+            param={use?.settings[spec.key]}
+            target={{ layer: layer.id, channel: channel.kind, key: spec.key }}
+          />
+        ))}
     </div>
   );
 }
@@ -116,7 +172,11 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
   const place = layer.mask.steps.indexOf(step);
   return (
     <>
-      <div className="panel-head"><span className="crumb">{layer.name} › <b>{entry?.label ?? step.kind}</b></span></div>
+      <div className="panel-head">
+        <span className="crumb">
+          {layer.name} › <b>{entry?.label ?? step.kind}</b>
+        </span>
+      </div>
       <div className="block">
         {entry?.family !== "shaper" && (
           <div className="row">
@@ -135,14 +195,27 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
       <StepParams params={params} step={step} target={target} />
       {entry !== undefined && entry.measured !== "" && (
         <p className="hint" style={{ paddingTop: 10, borderTop: "1px solid var(--hairline)" }}>
-          {entry.help} How it is measured is set once for the whole piece, in <Link href={`/p/${project}/surface${location.search}`}>Surface</Link>.
+          {entry.help} How it is measured is set once for the whole piece, in{" "}
+          <Link href={`/p/${project}/surface${location.search}`}>Surface</Link>.
         </p>
       )}
       <div className="block">
         <div className="row" style={{ justifyContent: "flex-start" }}>
-          <Button variant="default" onClick={() => void commit({ edit: "set_step", ...target, on: !step.on })}>{step.on ? "Switch off" : "Switch on"}</Button>
-          <Button variant="default" onClick={() => duplicateStep(layer, place + 1, step)}>Duplicate</Button>
-          <Button variant="default" onClick={() => { void commit({ edit: "remove_step", ...target }); select(layer.id); }}>Remove</Button>
+          <Button variant="default" onClick={() => void commit({ edit: "set_step", ...target, on: !step.on })}>
+            {step.on ? "Switch off" : "Switch on"}
+          </Button>
+          <Button variant="default" onClick={() => duplicateStep(layer, place + 1, step)}>
+            Duplicate
+          </Button>
+          <Button
+            variant="default"
+            onClick={() => {
+              void commit({ edit: "remove_step", ...target });
+              select(layer.id);
+            }}
+          >
+            Remove
+          </Button>
         </div>
       </div>
     </>
@@ -150,17 +223,38 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
 }
 
 /** A step's settings that have an effect as it stands: those always seen, then the others under headings that fold away. */
-function StepParams({ params, step, target }: { params: ParamSpec[]; step: Step; target: { layer: string; step: string } }) {
+function StepParams({
+  params,
+  step,
+  target,
+}: {
+  params: ParamSpec[];
+  step: Step;
+  target: { layer: string; step: string };
+}) {
   const standings = useStore((s) => s.project?.standings ?? NO_STANDINGS);
   const counting = effective(params, step, target, standings);
   const groups = [...new Set(params.map((p) => p.group))];
   return groups.map((group) => {
     const specs = counting.filter((p) => p.group === group);
-    const rows = specs.map((spec) => <Setting key={spec.key} spec={spec} param={step.settings[spec.key]} target={{ ...target, key: spec.key }} />);
+    const rows = specs.map((spec) => (
+      <Setting key={spec.key} spec={spec} param={step.settings[spec.key]} target={{ ...target, key: spec.key }} />
+    ));
     if (specs.length === 0) return null;
-    if (group === "") return <div key={group} className="block">{rows}</div>;
-    const changed = specs.filter((s) => step.settings[s.key] !== undefined && step.settings[s.key] !== s.default).length;
-    return <Fold key={group} title={group} note={changed > 0 ? `${changed} changed` : ""}>{rows}</Fold>;
+    if (group === "")
+      return (
+        <div key={group} className="block">
+          {rows}
+        </div>
+      );
+    const changed = specs.filter(
+      (s) => step.settings[s.key] !== undefined && step.settings[s.key] !== s.default,
+    ).length;
+    return (
+      <Fold key={group} title={group} note={changed > 0 ? `${changed} changed` : ""}>
+        {rows}
+      </Fold>
+    );
   });
 }
 

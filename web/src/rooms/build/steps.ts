@@ -13,7 +13,9 @@ export async function addSteps(layer: Layer, index: number, steps: Step[]): Prom
 }
 
 function stepsEdit(layer: Layer, index: number, steps: Step[]): Edit {
-  const joined = steps.map((s, i): Step => (i === 0 && index > 0 && s.join === "replace" ? { ...s, join: "multiply" } : s));
+  const joined = steps.map((s, i): Step =>
+    i === 0 && index > 0 && s.join === "replace" ? { ...s, join: "multiply" } : s,
+  );
   return { edit: "add_steps", layer: layer.id, index, steps: joined };
 }
 

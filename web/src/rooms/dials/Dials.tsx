@@ -18,19 +18,28 @@ type Use = Extract<Layer, { kind: "use" }>;
 export function Dials() {
   const project = useStore((s) => s.project);
   if (!project) return null;
-  const uses = allLayers(project.document.layers).filter((l): l is Use => l.kind === "use" && l.recipe.dials.length > 0);
+  const uses = allLayers(project.document.layers).filter(
+    (l): l is Use => l.kind === "use" && l.recipe.dials.length > 0,
+  );
   const own = project.document.dials;
   return (
     <>
-      <div className="panel-head"><span>Dials</span><span>drag one and watch the piece</span></div>
+      <div className="panel-head">
+        <span>Dials</span>
+        <span>drag one and watch the piece</span>
+      </div>
       {groups(own).map(([group, dials]) => (
         <section key={group} className="block">
           <h2 className="soft">{group || project.document.name}</h2>
-          {dials.map((d) => <OwnDial key={d.id} dial={d} project={project} />)}
+          {dials.map((d) => (
+            <OwnDial key={d.id} dial={d} project={project} />
+          ))}
         </section>
       ))}
       {own.length > 0 && <Variants variants={project.document.variants ?? []} />}
-      {uses.map((use) => <RecipeDials key={use.id} use={use} />)}
+      {uses.map((use) => (
+        <RecipeDials key={use.id} use={use} />
+      ))}
       {own.length === 0 && uses.length === 0 && (
         <p className="hint">No dials yet. In Build, press the ƒ beside any setting to make one.</p>
       )}
@@ -43,17 +52,42 @@ function Variants({ variants }: { variants: Variant[] }) {
   return (
     <section className="block" data-testid="variants">
       <h2 className="soft">Variants</h2>
-      {variants.length === 0 && <p className="soft" style={{ margin: 0 }}>Keep what the dials stand at under a name, to come back to it and to wipe against it.</p>}
+      {variants.length === 0 && (
+        <p className="soft" style={{ margin: 0 }}>
+          Keep what the dials stand at under a name, to come back to it and to wipe against it.
+        </p>
+      )}
       {variants.map((v) => (
         <div key={v.name} className="row" data-kept={v.name}>
-          <span className="snapshot-name" title={v.name}>{v.name}</span>
-          <Button variant="default" aria-label={`Take ${v.name}`} onClick={() => void commit({ edit: "take_variant", name: v.name })}>Take</Button>
+          <span className="snapshot-name" title={v.name}>
+            {v.name}
+          </span>
+          <Button
+            variant="default"
+            aria-label={`Take ${v.name}`}
+            onClick={() => void commit({ edit: "take_variant", name: v.name })}
+          >
+            Take
+          </Button>
           <Tooltip label={`Forget ${v.name}; undo brings it back`}>
-            <ActionIcon variant="default" size={26} aria-label={`Forget ${v.name}`} onClick={() => void commit({ edit: "remove_variant", name: v.name })}><IconTrash size={14} /></ActionIcon>
+            <ActionIcon
+              variant="default"
+              size={26}
+              aria-label={`Forget ${v.name}`}
+              onClick={() => void commit({ edit: "remove_variant", name: v.name })}
+            >
+              <IconTrash size={14} />
+            </ActionIcon>
           </Tooltip>
         </div>
       ))}
-      <KeepAs label="Name of the variant" kind="Variant" taken={variants.map((v) => v.name)} button="Keep them" keep={(name) => void commit({ edit: "keep_variant", name })} />
+      <KeepAs
+        label="Name of the variant"
+        kind="Variant"
+        taken={variants.map((v) => v.name)}
+        button="Keep them"
+        keep={(name) => void commit({ edit: "keep_variant", name })}
+      />
     </section>
   );
 }
@@ -62,8 +96,12 @@ function Variants({ variants }: { variants: Variant[] }) {
 export function RecipeDials({ use }: { use: Use }) {
   return (
     <section className="block" data-use={use.name}>
-      <h2 className="soft">{use.name}: from the recipe {use.recipe.name}</h2>
-      {use.recipe.dials.map((d) => <Turnable key={d.id} dial={d} value={use.values[d.id] ?? d.default} layer={use.id} />)}
+      <h2 className="soft">
+        {use.name}: from the recipe {use.recipe.name}
+      </h2>
+      {use.recipe.dials.map((d) => (
+        <Turnable key={d.id} dial={d} value={use.values[d.id] ?? d.default} layer={use.id} />
+      ))}
       {use.recipe.dials.length === 0 && <p className="soft">This recipe exposes no dials.</p>}
     </section>
   );
@@ -100,16 +138,42 @@ export function DialSetting({ dial }: { dial: Dial }) {
         <ColorField label={dial.label} value={String(now)} disabled={false} keep={keep} attempt={attempt} />
       )}
       <Tooltip label={`Back to ${spoken(spec, dial.default)}`}>
-        <ActionIcon aria-label={`Reset ${dial.label}`} variant="transparent" disabled={dial.value === dial.default} onClick={() => keep(dial.default)}><IconRotate2 size={13} /></ActionIcon>
+        <ActionIcon
+          aria-label={`Reset ${dial.label}`}
+          variant="transparent"
+          disabled={dial.value === dial.default}
+          onClick={() => keep(dial.default)}
+        >
+          <IconRotate2 size={13} />
+        </ActionIcon>
       </Tooltip>
       <span />
-      {typeof now === "number" && <Track className="setting-slider" spec={spec} value={now} size={2} keep={keep} attempt={attempt} />}
+      {typeof now === "number" && (
+        <Track className="setting-slider" spec={spec} value={now} size={2} keep={keep} attempt={attempt} />
+      )}
     </div>
   );
 }
 
-function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Value; layer?: string; tools?: React.ReactNode; note?: string }) {
-  const { now, keep, attempt } = useTurning(value, (v) => ({ edit: "turn_dial", dial: dial.id, value: v, ...(layer !== undefined ? { layer } : {}) }));
+function Turnable({
+  dial,
+  value,
+  layer,
+  tools,
+  note,
+}: {
+  dial: Dial;
+  value: Value;
+  layer?: string;
+  tools?: React.ReactNode;
+  note?: string;
+}) {
+  const { now, keep, attempt } = useTurning(value, (v) => ({
+    edit: "turn_dial",
+    dial: dial.id,
+    value: v,
+    ...(layer !== undefined ? { layer } : {}),
+  }));
   const spec = specOf(dial);
   return (
     <div className="dial" data-dial={dial.label}>
@@ -121,14 +185,23 @@ function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Valu
           <ColorField label={dial.label} value={String(now)} disabled={false} keep={keep} attempt={attempt} />
         )}
         <Tooltip label={`Back to ${spoken(spec, dial.default)}`}>
-          <ActionIcon aria-label={`Reset ${dial.label}`} disabled={value === dial.default} onClick={() => keep(dial.default)}><IconRotate2 size={15} /></ActionIcon>
+          <ActionIcon
+            aria-label={`Reset ${dial.label}`}
+            disabled={value === dial.default}
+            onClick={() => keep(dial.default)}
+          >
+            <IconRotate2 size={15} />
+          </ActionIcon>
         </Tooltip>
         {tools}
       </div>
       {typeof now === "number" && (
         <>
           <Track spec={spec} value={now} size={4} keep={keep} attempt={attempt} />
-          <span className="dial-ends"><span>{spoken(spec, spec.min)}</span><span>{spoken(spec, spec.max)}</span></span>
+          <span className="dial-ends">
+            <span>{spoken(spec, spec.min)}</span>
+            <span>{spoken(spec, spec.max)}</span>
+          </span>
         </>
       )}
       {note !== undefined && <span className="dial-drives">{note}</span>}
@@ -139,7 +212,15 @@ function Turnable({ dial, value, layer, tools, note }: { dial: Dial; value: Valu
 /** A dial described as a setting, so that the same controls serve. */
 function specOf(dial: Dial): ParamSpec {
   const type = typeof dial.value === "number" ? "number" : "color";
-  return plainSpec({ key: dial.id, label: dial.label, unit: dial.unit, min: dial.min, max: dial.max, default: dial.default, type });
+  return plainSpec({
+    key: dial.id,
+    label: dial.label,
+    unit: dial.unit,
+    min: dial.min,
+    max: dial.max,
+    default: dial.default,
+    type,
+  });
 }
 
 function Tools({ dial }: { dial: Dial }) {
@@ -149,13 +230,20 @@ function Tools({ dial }: { dial: Dial }) {
       <Popover opened={opened} onChange={setOpened} position="bottom-end" width={264} withinPortal trapFocus>
         <Popover.Target>
           <Tooltip label="Change the dial itself">
-            <ActionIcon aria-label={`Change the dial ${dial.label}`} onClick={() => setOpened(!opened)}><IconPencil size={15} /></ActionIcon>
+            <ActionIcon aria-label={`Change the dial ${dial.label}`} onClick={() => setOpened(!opened)}>
+              <IconPencil size={15} />
+            </ActionIcon>
           </Tooltip>
         </Popover.Target>
         <Popover.Dropdown>{opened && <Change dial={dial} close={() => setOpened(false)} />}</Popover.Dropdown>
       </Popover>
       <Tooltip label="Remove the dial; what it drives keeps its value">
-        <ActionIcon aria-label={`Remove the dial ${dial.label}`} onClick={() => void commit({ edit: "remove_dial", dial: dial.id })}><IconTrash size={15} /></ActionIcon>
+        <ActionIcon
+          aria-label={`Remove the dial ${dial.label}`}
+          onClick={() => void commit({ edit: "remove_dial", dial: dial.id })}
+        >
+          <IconTrash size={15} />
+        </ActionIcon>
       </Tooltip>
     </>
   );
@@ -164,27 +252,52 @@ function Tools({ dial }: { dial: Dial }) {
 function Change({ dial, close }: { dial: Dial; close: () => void }) {
   const [draft, setDraft] = useState(dial);
   const text = (label: string, key: "label" | "group" | "unit") => (
-    <TextInput label={label} value={draft[key]} onChange={(e) => setDraft({ ...draft, [key]: e.currentTarget.value })} />
+    <TextInput
+      label={label}
+      value={draft[key]}
+      onChange={(e) => setDraft({ ...draft, [key]: e.currentTarget.value })}
+    />
   );
   const number = (label: string, key: "min" | "max" | "default") => (
-    <NumberInput label={label} value={Number(draft[key])} onChange={(v) => typeof v === "number" && setDraft({ ...draft, [key]: v })} />
+    <NumberInput
+      label={label}
+      value={Number(draft[key])}
+      onChange={(v) => typeof v === "number" && setDraft({ ...draft, [key]: v })}
+    />
   );
   const keep = () => {
     close();
     const inside = (v: Value) => (typeof v === "number" ? Math.min(draft.max, Math.max(draft.min, v)) : v);
-    void commit({ edit: "set_dial", dial: { ...draft, label: draft.label.trim(), group: draft.group.trim(), value: inside(draft.value) } });
+    void commit({
+      edit: "set_dial",
+      dial: { ...draft, label: draft.label.trim(), group: draft.group.trim(), value: inside(draft.value) },
+    });
   };
   return (
-    <form className="drive-box" onSubmit={(e) => { e.preventDefault(); keep(); }}>
+    <form
+      className="drive-box"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep();
+      }}
+    >
       {text("Name", "label")}
       {text("Group", "group")}
       {typeof dial.value === "number" && (
         <>
-          <div className="pair">{number("From", "min")}{number("To", "max")}</div>
-          <div className="pair">{number("Default", "default")}{text("Unit", "unit")}</div>
+          <div className="pair">
+            {number("From", "min")}
+            {number("To", "max")}
+          </div>
+          <div className="pair">
+            {number("Default", "default")}
+            {text("Unit", "unit")}
+          </div>
         </>
       )}
-      <Button type="submit" disabled={draft.label.trim() === ""}>Keep</Button>
+      <Button type="submit" disabled={draft.label.trim() === ""}>
+        Keep
+      </Button>
     </form>
   );
 }

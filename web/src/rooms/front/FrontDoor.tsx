@@ -44,9 +44,16 @@ export function FrontDoor() {
   return (
     <div
       className={over ? "front over" : "front"}
-      onDragOver={(e) => { e.preventDefault(); setOver(true); }}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
       onDragLeave={() => setOver(false)}
-      onDrop={(e) => { e.preventDefault(); setOver(false); takeAll(dropped(e.dataTransfer)); }}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        takeAll(dropped(e.dataTransfer));
+      }}
     >
       <header className="front-head">
         <img src="/mark.svg" alt="" />
@@ -58,17 +65,29 @@ export function FrontDoor() {
         {projects.data && projects.data.length > 0 && (
           <section>
             <h2>Projects</h2>
-            <div className="cards">{projects.data.map((p) => <Card key={p.id} project={p} />)}</div>
+            <div className="cards">
+              {projects.data.map((p) => (
+                <Card key={p.id} project={p} />
+              ))}
+            </div>
           </section>
         )}
         <section>
           <h2>Start a new one</h2>
           <div className="starts">
-            <BringFiles multiple label="Model file" accept={`${MESH_FILES},.dustcoat`} take={(files) => takeAll(Promise.resolve(named(files)))}>
+            <BringFiles
+              multiple
+              label="Model file"
+              accept={`${MESH_FILES},.dustcoat`}
+              take={(files) => takeAll(Promise.resolve(named(files)))}
+            >
               {(props) => (
                 <button className="start file" disabled={busy} {...props}>
                   <b>From a model of your own</b>
-                  <span className="soft">Drop a GLB, glTF, OBJ, PLY or STL anywhere on this page, alone or with its folder or ZIP, or pick files here. A .dustcoat project works too.</span>
+                  <span className="soft">
+                    Drop a GLB, glTF, OBJ, PLY or STL anywhere on this page, alone or with its folder or ZIP, or pick
+                    files here. A .dustcoat project works too.
+                  </span>
                 </button>
               )}
             </BringFiles>
@@ -81,7 +100,17 @@ export function FrontDoor() {
           </div>
         </section>
       </main>
-      {file && <AskUnit file={file} verb="Bring it in" close={() => setFile(null)} start={(unit) => { setFile(null); void start(api.startOnFile(file, unit)); }} />}
+      {file && (
+        <AskUnit
+          file={file}
+          verb="Bring it in"
+          close={() => setFile(null)}
+          start={(unit) => {
+            setFile(null);
+            void start(api.startOnFile(file, unit));
+          }}
+        />
+      )}
     </div>
   );
 }
@@ -96,7 +125,15 @@ function Card({ project }: { project: ProjectCard }) {
         message: (
           <span>
             {project.name} was put away.{" "}
-            <Button variant="subtle" onClick={() => { notifications.hide(id); api.restore(project.id).then(put, say); }}>Bring it back</Button>
+            <Button
+              variant="subtle"
+              onClick={() => {
+                notifications.hide(id);
+                api.restore(project.id).then(put, say);
+              }}
+            >
+              Bring it back
+            </Button>
           </span>
         ),
         autoClose: 12000,
@@ -108,17 +145,31 @@ function Card({ project }: { project: ProjectCard }) {
   return (
     <div className="card">
       <Link href={`/p/${project.id}/build${location.search}`} style={{ color: "inherit", textDecoration: "none" }}>
-        <img className="card-picture" src={`/api/projects/${project.id}/picture?v=${project.revision}`} alt={`${project.name} as it stands`} />
+        <img
+          className="card-picture"
+          src={`/api/projects/${project.id}/picture?v=${project.revision}`}
+          alt={`${project.name} as it stands`}
+        />
         <div className="card-foot">
           <b>{project.name}</b>
           <span className="soft">{when(project.changed)}</span>
         </div>
       </Link>
       <Tooltip label="Put away">
-        <ActionIcon className="card-remove" variant="default" aria-label={`Put ${project.name} away`} onClick={() => void remove()}><IconTrash size={14} /></ActionIcon>
+        <ActionIcon
+          className="card-remove"
+          variant="default"
+          aria-label={`Put ${project.name} away`}
+          onClick={() => void remove()}
+        >
+          <IconTrash size={14} />
+        </ActionIcon>
       </Tooltip>
     </div>
   );
 }
 
-const when = (iso: string) => new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(new Date(iso));
+const when = (iso: string) =>
+  new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(
+    new Date(iso),
+  );

@@ -17,18 +17,40 @@ export function Measurements({ project }: { project: ProjectView }) {
       <div className="panel-head">
         <span>Measured at {project.document.draft_size}</span>
         <Button disabled={waiting.length === 0} onClick={() => measure(waiting.map((m) => m.kind))}>
-          {waiting.length === 0 ? "All measured" : Number.isNaN(estimate) ? "Measure all" : `Measure all, about ${seconds(estimate)}`}
+          {waiting.length === 0
+            ? "All measured"
+            : Number.isNaN(estimate)
+              ? "Measure all"
+              : `Measure all, about ${seconds(estimate)}`}
         </Button>
       </div>
       {project.measurements.map((state) => {
         const entry = catalog.find((e) => e.family === "measurement" && e.kind === state.kind);
-        return entry && <Card key={state.kind} entry={entry} state={state} project={project} readings={readings.filter((r) => r.measured === state.kind)} />;
+        return (
+          entry && (
+            <Card
+              key={state.kind}
+              entry={entry}
+              state={state}
+              project={project}
+              readings={readings.filter((r) => r.measured === state.kind)}
+            />
+          )
+        );
       })}
-      <div className="panel-head" style={{ borderTop: "1px solid var(--hairline)" }}><span>Always at hand</span></div>
-      <div className="at-hand">
-        {readings.filter((r) => r.measured === "").map((r) => <Small key={r.kind} entry={r} project={project} />)}
+      <div className="panel-head" style={{ borderTop: "1px solid var(--hairline)" }}>
+        <span>Always at hand</span>
       </div>
-      <p className="hint" style={{ paddingTop: 8 }}>These follow from where a texel lies; what a mask takes of them is set in its step.</p>
+      <div className="at-hand">
+        {readings
+          .filter((r) => r.measured === "")
+          .map((r) => (
+            <Small key={r.kind} entry={r} project={project} />
+          ))}
+      </div>
+      <p className="hint" style={{ paddingTop: 8 }}>
+        These follow from where a texel lies; what a mask takes of them is set in its step.
+      </p>
     </>
   );
 }
@@ -39,7 +61,14 @@ const seconds = (s: number) => (s < 1 ? "1 s" : s < 90 ? `${Math.round(s)} s` : 
 function pictureOf(project: ProjectView, reading: string, state?: MeasurementState): string {
   const { piece, document } = project;
   const settings = state ? JSON.stringify(document.readings[state.kind] ?? {}) : "";
-  const version = [piece.hash, document.draft_size, settings, state?.seconds ?? "", JSON.stringify(document.intake.pictures), project.stand_ins.join()].join("-");
+  const version = [
+    piece.hash,
+    document.draft_size,
+    settings,
+    state?.seconds ?? "",
+    JSON.stringify(document.intake.pictures),
+    project.stand_ins.join(),
+  ].join("-");
   return `/api/projects/${project.id}/reading/${encodeURIComponent(reading)}/picture?v=${encodeURIComponent(version)}`;
 }
 
@@ -69,24 +98,58 @@ function Card({ entry, state, project, readings }: CardProps) {
   return (
     <article className={on ? "reading shown" : "reading"} data-reading={state.kind}>
       <Tooltip label={on ? "Show the piece lit again" : "Show it on the piece"}>
-        <button className="reading-picture" aria-pressed={on} aria-label={`Show ${entry.label}`} disabled={!there} onClick={() => show(on ? "lit" : key)}>
-          {there ? <img src={pictureOf(project, name, state)} alt="" /> : state.state === "stale" ? "stale" : "not measured"}
+        <button
+          className="reading-picture"
+          aria-pressed={on}
+          aria-label={`Show ${entry.label}`}
+          disabled={!there}
+          onClick={() => show(on ? "lit" : key)}
+        >
+          {there ? (
+            <img src={pictureOf(project, name, state)} alt="" />
+          ) : state.state === "stale" ? (
+            "stale"
+          ) : (
+            "not measured"
+          )}
         </button>
       </Tooltip>
       <div className="reading-text">
         <h2>{entry.label}</h2>
-        <span className="soft" style={{ fontSize: 12 }}>{entry.help}</span>
+        <span className="soft" style={{ fontSize: 12 }}>
+          {entry.help}
+        </span>
         {standIn ? <span className="state-fresh">a picture stands in for it</span> : <Freshness state={state} />}
       </div>
       <div className="reading-settings">
         {readings.length > 1 && (
-          <SegmentedControl fullWidth size="xs" aria-label={`What is shown of ${entry.label}`} data={readings.map((r) => ({ value: r.kind, label: r.label }))} value={kind} onChange={(v) => look(v, radius)} />
+          <SegmentedControl
+            fullWidth
+            size="xs"
+            aria-label={`What is shown of ${entry.label}`}
+            data={readings.map((r) => ({ value: r.kind, label: r.label }))}
+            value={kind}
+            onChange={(v) => look(v, radius)}
+          />
         )}
         {state.planes.length > 1 && (
-          <SegmentedControl fullWidth size="xs" aria-label={`Radius shown of ${entry.label}`} data={state.planes.map(([value, label]) => ({ value, label }))} value={radius} onChange={(v) => look(kind, v)} />
+          <SegmentedControl
+            fullWidth
+            size="xs"
+            aria-label={`Radius shown of ${entry.label}`}
+            data={state.planes.map(([value, label]) => ({ value, label }))}
+            value={radius}
+            onChange={(v) => look(kind, v)}
+          />
         )}
         {state.params.map((spec) => (
-          <Setting key={spec.key} spec={spec} param={settings[spec.key]} target={{ reading: state.kind, key: spec.key }} drivable={false} />
+          <Setting
+            key={spec.key}
+            spec={spec}
+            param={settings[spec.key]}
+            target={{ reading: state.kind, key: spec.key }}
+            drivable={false}
+          />
         ))}
         {!there && (
           <Button variant="default" onClick={() => measure([state.kind])}>
@@ -100,9 +163,14 @@ function Card({ entry, state, project, readings }: CardProps) {
 
 function Freshness({ state }: { state: MeasurementState }) {
   switch (state.state) {
-    case "fresh": return <span className="state-fresh">fresh, measured in {(state.seconds ?? 0).toFixed(1)} s</span>;
-    case "stale": return <span className="state-missing">stale. {state.why}</span>;
-    case "missing": return <span className="state-missing">{state.needed ? "to be measured, it is needed" : "not measured yet"}</span>;
+    case "fresh":
+      return <span className="state-fresh">fresh, measured in {(state.seconds ?? 0).toFixed(1)} s</span>;
+    case "stale":
+      return <span className="state-missing">stale. {state.why}</span>;
+    case "missing":
+      return (
+        <span className="state-missing">{state.needed ? "to be measured, it is needed" : "not measured yet"}</span>
+      );
   }
 }
 
@@ -111,7 +179,13 @@ function Small({ entry, project }: { entry: Entry; project: ProjectView }) {
   const on = useStore((s) => s.shown === key);
   return (
     <Tooltip label={entry.help} multiline maw={240}>
-      <button className={on ? "small-reading shown" : "small-reading"} data-reading={entry.kind} aria-pressed={on} aria-label={`Show ${entry.label}`} onClick={() => show(on ? "lit" : key)}>
+      <button
+        className={on ? "small-reading shown" : "small-reading"}
+        data-reading={entry.kind}
+        aria-pressed={on}
+        aria-label={`Show ${entry.label}`}
+        onClick={() => show(on ? "lit" : key)}
+      >
         <img src={pictureOf(project, entry.kind)} alt="" />
         <span>{entry.label}</span>
       </button>

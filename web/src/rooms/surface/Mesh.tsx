@@ -19,19 +19,38 @@ export function Mesh({ project }: { project: ProjectView }) {
   const sheets = piece.sheets.map((s) => s.name);
   return (
     <>
-      <div className="panel-head"><span>Mesh</span><Swap /></div>
+      <div className="panel-head">
+        <span>Mesh</span>
+        <Swap />
+      </div>
       <div className="block first">
         <Fact name="File" value={piece.file} />
-        <Fact name="Size" value={`${piece.size.map((v) => Math.round(v)).join(" × ")} mm`} help="Width, height and depth. The ruler in the view is 300 mm long." />
+        <Fact
+          name="Size"
+          value={`${piece.size.map((v) => Math.round(v)).join(" × ")} mm`}
+          help="Width, height and depth. The ruler in the view is 300 mm long."
+        />
         <Fact name="Triangles" value={piece.triangles.toLocaleString("en")} />
         <div className="row fact">
-          <Tooltip label="Connected bits of mesh: one bolt, one plank."><span className="soft">Shells</span></Tooltip>
+          <Tooltip label="Connected bits of mesh: one bolt, one plank.">
+            <span className="soft">Shells</span>
+          </Tooltip>
           <span className="row" style={{ gap: 8 }}>
             {piece.shells.toLocaleString("en")}
-            <Button variant={shells ? "filled" : "default"} aria-pressed={shells} onClick={() => show(shells ? "lit" : "shells")}>Show shells</Button>
+            <Button
+              variant={shells ? "filled" : "default"}
+              aria-pressed={shells}
+              onClick={() => show(shells ? "lit" : "shells")}
+            >
+              Show shells
+            </Button>
           </span>
         </div>
-        <Fact name={sheets.length > 1 ? `${sheets.length} sheets` : "Sheet"} value={sheets.length > 3 ? `${sheets.slice(0, 2).join(", ")} … ${sheets.at(-1)}` : sheets.join(", ")} help="UV squares, numbered as UDIM does. Each gets image files of its own." />
+        <Fact
+          name={sheets.length > 1 ? `${sheets.length} sheets` : "Sheet"}
+          value={sheets.length > 3 ? `${sheets.slice(0, 2).join(", ")} … ${sheets.at(-1)}` : sheets.join(", ")}
+          help="UV squares, numbered as UDIM does. Each gets image files of its own."
+        />
         <Fact name="UV charts" value={piece.charts.toLocaleString("en")} />
         <Fact
           name="Density"
@@ -44,7 +63,11 @@ export function Mesh({ project }: { project: ProjectView }) {
           help="How much longer than wide a square on the surface becomes in the UVs: the mean, and what a twentieth of the surface is stretched by or more."
         />
         <Fact name="Square in use" value={`${Math.round(layout.filled * 100)} %`} />
-        <Fact name="Covered twice" value={percent(layout.overlap)} help="Share of the texels that more than one triangle covers." />
+        <Fact
+          name="Covered twice"
+          value={percent(layout.overlap)}
+          help="Share of the texels that more than one triangle covers."
+        />
       </div>
     </>
   );
@@ -58,8 +81,17 @@ function Swap() {
   };
   return (
     <>
-      <BringFiles multiple label="Other mesh file" accept={MESH_FILES} take={(files) => void bundle(named(files)).then(setFile, say)}>
-        {(props) => <Button variant="default" {...props}>Swap the mesh</Button>}
+      <BringFiles
+        multiple
+        label="Other mesh file"
+        accept={MESH_FILES}
+        take={(files) => void bundle(named(files)).then(setFile, say)}
+      >
+        {(props) => (
+          <Button variant="default" {...props}>
+            Swap the mesh
+          </Button>
+        )}
       </BringFiles>
       {file && <AskUnit file={file} verb="Swap it" close={() => setFile(null)} start={swap} />}
     </>

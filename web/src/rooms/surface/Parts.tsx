@@ -25,21 +25,35 @@ export function Parts({ project }: { project: ProjectView }) {
   return (
     <section className="group">
       <div className="panel-head">
-        <span>{piece.parts.length} {piece.parts.length === 1 ? "part" : "parts"}</span>
-        <Button variant={on ? "filled" : "default"} aria-pressed={on} onClick={() => show(on ? "lit" : "parts")}>Show in colour</Button>
+        <span>
+          {piece.parts.length} {piece.parts.length === 1 ? "part" : "parts"}
+        </span>
+        <Button variant={on ? "filled" : "default"} aria-pressed={on} onClick={() => show(on ? "lit" : "parts")}>
+          Show in colour
+        </Button>
       </div>
       <div className="block first">
         <div className="row">
           <span>Told by</span>
-          <Select w={140} aria-label="Parts are told by" data={ways} value={parts_by} onChange={(v) => v !== null && void commit({ edit: "tell_parts", by: v as PartsBy })} />
+          <Select
+            w={140}
+            aria-label="Parts are told by"
+            data={ways}
+            value={parts_by}
+            onChange={(v) => v !== null && void commit({ edit: "tell_parts", by: v as PartsBy })}
+          />
         </div>
         {parts_by !== "materials" && <Tolerance value={tolerance} by={parts_by} />}
       </div>
       {swapped && <AfterSwap swapped={swapped} parts={piece.parts} />}
       <div role="listbox" aria-label="Parts">
-        {piece.parts.map((p, i) => <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)} />)}
+        {piece.parts.map((p, i) => (
+          <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)} />
+        ))}
       </div>
-      <p className="hint" style={{ paddingTop: 8 }}>Click a part here, or on the piece while it is shown in colour. Names and colours can be changed.</p>
+      <p className="hint" style={{ paddingTop: 8 }}>
+        Click a part here, or on the piece while it is shown in colour. Names and colours can be changed.
+      </p>
     </section>
   );
 }
@@ -57,16 +71,31 @@ function AfterSwap({ swapped, parts }: { swapped: Swapped; parts: Part[] }) {
     <div className="block after-swap" role="group" aria-label="After the swap">
       <div className="row">
         <b className="cut">Since {swapped.from}</b>
-        <Button variant="subtle" onClick={() => void commit({ edit: "settle_swap" })}>Seen to</Button>
+        <Button variant="subtle" onClick={() => void commit({ edit: "settle_swap" })}>
+          Seen to
+        </Button>
       </div>
       {lost.map((name) => (
         <div key={name} className="row" data-lost={name}>
           <span className="state-missing cut">{name} is gone</span>
-          <Select w={140} aria-label={`What ${name} is now`} placeholder="what it is now" data={(free.length > 0 ? free : parts).map((p) => ({ value: p.key, label: p.name }))} value={null} onChange={(v) => takeFor(name, v)} />
+          <Select
+            w={140}
+            aria-label={`What ${name} is now`}
+            placeholder="what it is now"
+            data={(free.length > 0 ? free : parts).map((p) => ({ value: p.key, label: p.name }))}
+            value={null}
+            onChange={(v) => takeFor(name, v)}
+          />
         </div>
       ))}
-      {lost.length > 0 && <small className="soft">Masks that ask for it show nothing until a part goes by its name.</small>}
-      {swapped.placed.map(([name, now]) => <small key={now} className="soft" data-placed={name}>{name} was found by its place; the file calls it {now}.</small>)}
+      {lost.length > 0 && (
+        <small className="soft">Masks that ask for it show nothing until a part goes by its name.</small>
+      )}
+      {swapped.placed.map(([name, now]) => (
+        <small key={now} className="soft" data-placed={name}>
+          {name} was found by its place; the file calls it {now}.
+        </small>
+      ))}
       {free.length > 0 && <small className="soft">New: {free.map((p) => p.name).join(", ")}.</small>}
     </div>
   );
@@ -77,9 +106,19 @@ function Tolerance({ value, by }: { value: number; by: PartsBy }) {
   const [now, setNow] = useDraft(value, (v) => v);
   return (
     <div className="row">
-      <span>Tolerance <span className="mono soft">{now.toFixed(2)}</span></span>
+      <span>
+        Tolerance <span className="mono soft">{now.toFixed(2)}</span>
+      </span>
       <div style={{ width: 140 }}>
-        {spec && <Track spec={spec} value={now} size={2} attempt={setNow} keep={(v) => void commit({ edit: "tell_parts", by, tolerance: v })} />}
+        {spec && (
+          <Track
+            spec={spec}
+            value={now}
+            size={2}
+            attempt={setNow}
+            keep={(v) => void commit({ edit: "tell_parts", by, tolerance: v })}
+          />
+        )}
       </div>
     </div>
   );
@@ -90,15 +129,24 @@ function Row({ part, selected, pick }: { part: Part; selected: boolean; pick: ()
   const [color, setColor] = useState<string | null>(null);
   const keep = () => {
     const text = name.trim();
-    if (text !== "" && text !== part.name) void commit({ edit: "set_part", part: part.key, was: part.name, name: text });
+    if (text !== "" && text !== part.name)
+      void commit({ edit: "set_part", part: part.key, was: part.name, name: text });
     else setName(part.name);
   };
   const recolour = () => {
-    if (color !== null && color !== part.color) void commit({ edit: "set_part", part: part.key, was: part.name, color });
+    if (color !== null && color !== part.color)
+      void commit({ edit: "set_part", part: part.key, was: part.name, color });
     setColor(null);
   };
   return (
-    <div role="option" aria-selected={selected} aria-label={part.name} data-part={part.name} className={selected ? "part-row selected" : "part-row"} onClick={pick}>
+    <div
+      role="option"
+      aria-selected={selected}
+      aria-label={part.name}
+      data-part={part.name}
+      className={selected ? "part-row selected" : "part-row"}
+      onClick={pick}
+    >
       <input
         type="color"
         className="part-color"

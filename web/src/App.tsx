@@ -2,9 +2,11 @@
 import { Route, Switch } from "wouter";
 
 import { FrontDoor } from "./rooms/front/FrontDoor";
+import { useLeaving } from "./shell/leaving";
 import { Workshop } from "./shell/Workshop";
 
 export function App() {
+  useLeaving();
   return (
     <Switch>
       <Route path="/p/:id/:room?">

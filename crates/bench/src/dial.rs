@@ -1,13 +1,10 @@
 //! The dial Wear of the demo project turned at 1024²: against a cold evaluation, and against evaluating only the layers it changes.
 
-use std::collections::HashMap;
-use std::sync::Arc;
 use std::time::Instant;
 
-use dustcoat_core::bake::{Surface, measure, measurement};
+use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Layer, LayerKind, apply, driven};
-use dustcoat_core::evaluate::{Cache, Context, evaluate, needs};
-use dustcoat_core::raster::Plane;
+use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
 
@@ -15,15 +12,14 @@ use crate::{Line, print};
 
 struct Bench {
     surface: Surface,
-    readings: HashMap<String, Arc<Plane>>,
+    readings: Measured,
 }
 
 impl Bench {
     fn seconds(&self, document: &Document, cache: &Cache) -> f64 {
-        let readings = |hash: &str| self.readings.get(hash).cloned();
         let cancel = Cancel::default();
         let context =
-            Context { surface: &self.surface, readings: &readings, cache, cancel: &cancel, tag: "", progress: &silent };
+            Context { surface: &self.surface, measured: &self.readings, cache, cancel: &cancel, progress: &silent };
         let clock = Instant::now();
         evaluate(document, &context).expect("the demo can be evaluated");
         clock.elapsed().as_secs_f64()
@@ -41,13 +37,9 @@ fn median(mut times: Vec<f64>) -> f64 {
 }
 
 /// What a document needs, measured, by hash.
-pub fn readings(document: &Document, surface: &Surface) -> HashMap<String, Arc<Plane>> {
-    let measured = needs(document, &surface.piece).into_iter().map(|key| {
-        let r = measurement::find(key.kind).expect("the demo uses readings that there are");
-        let plane = measure(r, surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it");
-        (key.hash(&surface.piece.hash, surface.atlas.size), Arc::new(plane))
-    });
-    measured.collect()
+pub fn readings(document: &Document, surface: &Surface) -> Measured {
+    let keys = needs(document, &surface.piece);
+    Measured::take(&keys, surface, &Cancel::default(), &silent).expect("nobody stops it")
 }
 
 pub fn run() {

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Layer};
-use dustcoat_core::evaluate::{Cache, Context, mask};
+use dustcoat_core::evaluate::{Cache, Context, Measured, mask};
 use dustcoat_core::mask::shaper::{Work, distance, find};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::{DialStates, Param, Settings, resolve};
@@ -122,8 +122,7 @@ fn line(surface: &Surface) {
         fastest(5, || {
             let context = Context {
                 surface,
-                readings: &|_| None,
-                tag: "",
+                measured: Measured::NONE,
                 cache: &Cache::new(1 << 20),
                 cancel: &Cancel::default(),
                 progress: &silent,

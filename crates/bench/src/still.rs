@@ -20,11 +20,9 @@ use crate::{Line, fastest, print};
 pub fn run() {
     let document = dustcoat_demo::projects::gate_valve();
     let surface = super::occlusion::valve(1024);
-    let held = readings(&document, &surface);
-    let at_hand = |hash: &str| held.get(hash).cloned();
+    let measured = readings(&document, &surface);
     let (cache, cancel) = (Cache::new(1 << 30), Cancel::default());
-    let context =
-        Context { surface: &surface, readings: &at_hand, cache: &cache, cancel: &cancel, tag: "", progress: &silent };
+    let context = Context { surface: &surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &silent };
     let e = evaluate(&document, &context).expect("the demo can be evaluated");
     let sky = Sky::new(&Lighting { light: &LIGHTS[0], turn: 0.0, brightness: 1.0, rim: 0.0 });
     let scene = Scene::new(&surface, &e, &sky).before(Vec3::splat(0.2));

@@ -10,17 +10,26 @@ pub struct Cancelled;
 
 /// A flag shared between the work and whoever may want to stop it.
 #[derive(Debug, Clone, Default)]
-pub struct Cancel(Arc<AtomicBool>);
+pub struct Cancel {
+    own: Arc<AtomicBool>,
+    /// Another flag that is obeyed too.
+    other: Option<Arc<AtomicBool>>,
+}
 
 impl Cancel {
     /// Asks the work to stop at its next batch.
     pub fn cancel(&self) {
-        self.0.store(true, Ordering::Relaxed);
+        self.own.store(true, Ordering::Relaxed);
     }
 
     /// Whether somebody asked.
     pub fn is_cancelled(&self) -> bool {
-        self.0.load(Ordering::Relaxed)
+        self.own.load(Ordering::Relaxed) || self.other.as_ref().is_some_and(|o| o.load(Ordering::Relaxed))
+    }
+
+    /// This flag, obeyed also when the other one is raised.
+    pub fn or(&self, other: &Cancel) -> Cancel {
+        Cancel { own: self.own.clone(), other: Some(other.own.clone()) }
     }
 
     /// # Errors

@@ -8,7 +8,7 @@ use std::sync::Arc;
 use common::{add_box, coat, cube, document, evaluated, evaluated_with, group, numbers, of_channel, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, apply, check};
-use dustcoat_core::evaluate::{Cache, Context, EvaluateError, Evaluation, evaluate, mask, steps};
+use dustcoat_core::evaluate::{Cache, Context, EvaluateError, Evaluation, Measured, evaluate, mask, steps};
 use dustcoat_core::mask::shaper::SHAPERS;
 use dustcoat_core::mask::starter::STARTERS;
 use dustcoat_core::mask::{Join, Step};
@@ -100,7 +100,7 @@ fn any_step() -> impl Strategy<Value = Step> {
 }
 
 fn context<'a>(surface: &'a Surface, cache: &'a Cache, cancel: &'a Cancel) -> Context<'a> {
-    Context { surface, readings: &|_| None, cache, cancel, tag: "", progress: &silent }
+    Context { surface, measured: Measured::NONE, cache, cancel, progress: &silent }
 }
 
 proptest! {
@@ -351,16 +351,9 @@ fn a_tile_shows_what_the_mask_holds_there() {
     let texels: Vec<u32> = (0..surface.atlas.len() as u32).step_by(13).collect();
     let subset = surface.subset(&texels);
     let cache = Cache::new(1 << 28);
-    let readings = |_: &str| None;
     let (cancel, progress) = (Cancel::default(), silent);
-    let context = Context {
-        surface: &surface,
-        readings: &readings,
-        tag: "",
-        cache: &cache,
-        cancel: &cancel,
-        progress: &progress,
-    };
+    let context =
+        Context { surface: &surface, measured: Measured::NONE, cache: &cache, cancel: &cancel, progress: &progress };
     let compare = |what: &str, steps: Vec<Step>| {
         let d = document(vec![coat("a", "#ffffff", steps)]);
         let whole = mask(&d, "a", &context).unwrap().0;
@@ -401,14 +394,8 @@ fn the_mask_before_a_step_is_asked_for_where_the_step_cuts_it() {
         ],
     )]);
     let (cache, cancel, progress) = (Cache::new(1 << 24), Cancel::default(), silent);
-    let context = Context {
-        surface: &surface,
-        readings: &|_| None,
-        tag: "",
-        cache: &cache,
-        cancel: &cancel,
-        progress: &progress,
-    };
+    let context =
+        Context { surface: &surface, measured: Measured::NONE, cache: &cache, cancel: &cancel, progress: &progress };
     let before = |id: &str| steps::before(&d, "a", id, &context).unwrap();
     assert!(before("s1").is_none() && before("s2").is_none() && before("s9").is_none());
     let ramp = before("s3").unwrap();

@@ -6,7 +6,7 @@ use common::{coat, cube, document, evaluated_with, of_channel, of_step, plate, s
 use dustcoat_core::bake::Surface;
 use dustcoat_core::catalog::{Entry, catalog};
 use dustcoat_core::document::{Dial, Document, Edit, Target, apply, check, standings};
-use dustcoat_core::evaluate::{Cache, Context, mask, steps};
+use dustcoat_core::evaluate::{Cache, Context, Measured, mask, steps};
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{Param, ParamSpec, ParamType, Settings, Value};
@@ -28,7 +28,7 @@ fn mask_of(steps: Vec<Step>, surface: &Surface) -> Plane {
 fn mask_in(document: &Document, surface: &Surface) -> Plane {
     check(document).unwrap();
     let (cache, cancel) = (Cache::new(1 << 28), Cancel::default());
-    let context = Context { surface, readings: &|_| None, cache: &cache, cancel: &cancel, tag: "", progress: &silent };
+    let context = Context { surface, measured: Measured::NONE, cache: &cache, cancel: &cancel, progress: &silent };
     mask(document, "l1", &context).unwrap().0.to_vec()
 }
 
@@ -168,7 +168,7 @@ fn names_circles_and_tiles_reach_into_the_masks_that_drive() {
     let surface = Surface::new(plate(100.0), 64);
     let (cache, cancel) = (Cache::new(1 << 28), Cancel::default());
     let context =
-        Context { surface: &surface, readings: &|_| None, cache: &cache, cancel: &cancel, tag: "", progress: &silent };
+        Context { surface: &surface, measured: Measured::NONE, cache: &cache, cancel: &cancel, progress: &silent };
     let whole = mask(&d, "l2", &context).unwrap().0;
     let texels: Vec<u32> = (0..surface.atlas.len() as u32).step_by(7).collect();
     let subset = surface.subset(&texels);

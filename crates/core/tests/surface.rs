@@ -40,7 +40,7 @@ fn vertex_colours_tell_parts_and_a_part_can_be_renamed_and_recoloured() {
     assert_eq!(told.len(), 2);
     assert!(told.iter().any(|t| t.0 == "Lid" && t.1 == "#102030" && (t.2 - 50.0).abs() < 1e-3), "{told:?}");
     assert!(told.iter().any(|t| t.0 == "Blue" && (t.2 - 50.0).abs() < 1e-3), "{told:?}");
-    assert_ne!(piece.look, mesh.take_in(&Intake::default(), &|_| None).look, "caches must tell them apart");
+    assert_ne!(piece.told, mesh.take_in(&Intake::default(), &|_| None).told, "caches must tell them apart");
     let bare = cube(10.0).take_in(&intake, &|_| None);
     assert!(bare.findings.iter().any(|f| f.what.contains("has none")), "{:?}", bare.findings);
     assert_eq!(bare.parts.len(), 6, "it falls back on the material slots");

@@ -1,17 +1,14 @@
 //! Writes the picture sheets of `docs/patterns.md`: every shaper on the mask that it starts from, and every starter, on the gate valve.
 //! `cargo run --release -p dustcoat-demo --example shapers -- docs/shapers.png docs/starters.png`
 
-use std::collections::HashMap;
-use std::sync::Arc;
 use std::time::Instant;
 
-use dustcoat_core::bake::{Surface, measure, measurement};
+use dustcoat_core::bake::{MeasurementKey, Surface};
 use dustcoat_core::document::{Document, Layer};
-use dustcoat_core::evaluate::{Cache, Context, mask, needs};
+use dustcoat_core::evaluate::{Cache, Context, Measured, mask, needs};
 use dustcoat_core::mask::Step;
 use dustcoat_core::mask::shaper::SHAPERS;
 use dustcoat_core::mask::starter::STARTERS;
-use dustcoat_core::raster::Plane;
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
 use dustcoat_demo::sheet;
@@ -45,7 +42,7 @@ struct Stage {
     shot: Shot,
     seen: Vec<u32>,
     subset: Surface,
-    measured: std::cell::RefCell<HashMap<String, Arc<Plane>>>,
+    measured: std::cell::RefCell<Measured>,
 }
 
 impl Stage {
@@ -62,19 +59,14 @@ impl Stage {
         let layer = json!({"id": "l1", "name": name, "kind": "group", "layers": [], "mask": {"steps": steps}});
         let layer: Layer = serde_json::from_value(layer).expect("a layer");
         let document = Document { layers: vec![layer], ..Document::new(name) };
-        for key in needs(&document, &self.surface.piece) {
-            let hash = key.hash(&self.surface.piece.hash, self.surface.atlas.size);
-            self.measured.borrow_mut().entry(hash).or_insert_with(|| {
-                let measurement = measurement::find(key.kind).expect("it is known");
-                let plane = measure(measurement, &self.surface, &key.settings, &Cancel::default(), &silent);
-                Arc::new(plane.expect("nobody stops it"))
-            });
-        }
-        let measured = self.measured.borrow().clone();
+        let mut measured = self.measured.borrow_mut();
+        let hash = |k: &MeasurementKey| k.hash(&self.surface.piece.hash, self.surface.atlas.size);
+        let keys = needs(&document, &self.surface.piece).into_iter().filter(|k| measured.get(&hash(k)).is_none());
+        let keys: Vec<MeasurementKey> = keys.collect();
+        measured.extend(Measured::take(&keys, &self.surface, &Cancel::default(), &silent).expect("nobody stops it"));
         let context = Context {
             surface: &self.surface,
-            readings: &move |hash| measured.get(hash).cloned(),
-            tag: "",
+            measured: &measured,
             cache: &Cache::new(1 << 29),
             cancel: &Cancel::default(),
             progress: &silent,

@@ -1,14 +1,12 @@
 //! Finishes and recipes on the swatch ball, for the page that offers them and for the sheet in the docs.
 
-use std::collections::HashMap;
 use std::sync::{Arc, LazyLock};
 
 use dustcoat_core::bake::{Surface, measure, measurement};
 use dustcoat_core::document::{Document, Layer, LayerKind};
-use dustcoat_core::evaluate::{Cache, Context, evaluate, needs};
+use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
 use dustcoat_core::finish::Finish;
 use dustcoat_core::mask::MaskLine;
-use dustcoat_core::raster::Plane;
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::Param;
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
@@ -69,9 +67,8 @@ fn dressed(document: &Document, width: u32, height: u32, samples: u32) -> Vec<u8
         let plane = measure(measurement::find(key.kind)?, surface, &settings, &cancel, &silent).expect(never);
         Some((key.hash(&surface.piece.hash, SIZE), Arc::new(plane)))
     });
-    let held: HashMap<String, Arc<Plane>> = measured.collect();
-    let readings = |hash: &str| held.get(hash).cloned();
-    let context = Context { surface, readings: &readings, cache: &cache, cancel: &cancel, tag: "", progress: &silent };
+    let measured: Measured = measured.collect();
+    let context = Context { surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &silent };
     let e = evaluate(document, &context).expect("all that it needs was measured");
     let settings = StillSettings { width, height, samples, surround: Surround::Clear, ..StillSettings::default() };
     shoot(surface, &e, &settings, &cancel, &silent).expect(never).swap_remove(0)

@@ -1,11 +1,11 @@
 //! The demo pieces are what a good model is: solid, bevelled, unwrapped without overlap at one density; and the demo's dials do what they say.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 use std::sync::Arc;
 
-use dustcoat_core::bake::{Surface, measure, measurement};
+use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, apply};
-use dustcoat_core::evaluate::{Cache, Context, Evaluation, evaluate, needs};
+use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, needs};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
@@ -129,35 +129,27 @@ fn they_are_built_the_same_every_time() {
 struct Dressed {
     surface: Surface,
     document: Document,
-    readings: BTreeMap<String, Arc<Vec<f32>>>,
+    readings: Measured,
     cache: Cache,
 }
 
 impl Dressed {
     fn new(key: &str, document: Document, size: u32) -> Dressed {
         let surface = Surface::new(piece(key).expect("it is there").imported(), size);
-        let readings = needs(&document, &surface.piece)
-            .into_iter()
-            .map(|k| {
-                let r = measurement::find(k.kind).expect("it is there");
-                let plane = measure(r, &surface, &k.settings, &Cancel::default(), &silent).expect("nobody stops it");
-                (k.hash(&surface.piece.hash, size), Arc::new(plane))
-            })
-            .collect();
+        let keys = needs(&document, &surface.piece);
+        let readings = Measured::take(&keys, &surface, &Cancel::default(), &silent).expect("nobody stops it");
         Dressed { surface, document, readings, cache: Cache::new(1 << 28) }
     }
 
     fn turned(&self, dial: &str, value: Value) -> Evaluation {
         let edit = Edit::TurnDial { layer: None, dial: dial.into(), value };
         let document = apply(&self.document, &edit).expect("the dial is there");
-        let readings = |hash: &str| self.readings.get(hash).cloned();
         let cancel = Cancel::default();
         let context = Context {
             surface: &self.surface,
-            readings: &readings,
+            measured: &self.readings,
             cache: &self.cache,
             cancel: &cancel,
-            tag: "",
             progress: &silent,
         };
         evaluate(&document, &context).expect("the demo can be evaluated")

@@ -25,7 +25,7 @@ impl Server {
     /// # Panics
     /// When the folder or the port can't be had: there is no test without them.
     pub fn on(folder: &Path) -> Server {
-        let app = Arc::new(App::open(folder).expect("the folder can be opened"));
+        let app = Arc::new(App::open(folder, dustcoat::app::MEMORY).expect("the folder can be opened"));
         let socket = TcpListener::bind("127.0.0.1:0").expect("loopback has a free port");
         let url = format!("http://{}", socket.local_addr().expect("the port is bound"));
         let (send, receive) = mpsc::channel();

@@ -55,6 +55,7 @@ pub fn typescript() -> String {
         views::KeepSnapshot,
         views::EvaluationView,
         views::MeasureRequest,
+        views::MeasureStarted,
         views::PreviewRequest,
         views::ProbeRequest,
         Probe,
@@ -70,6 +71,7 @@ pub fn typescript() -> String {
         views::GroundView,
         views::StillDone,
         views::Event,
+        views::JobView,
         views::Problem,
     );
     let mut out = String::from(

@@ -403,13 +403,10 @@ fn a_measurement_can_be_stopped_and_what_was_done_is_kept() {
     let url = server.url.clone();
     let measuring = std::thread::spawn(move || {
         let client = reqwest::blocking::Client::builder().timeout(None).build().unwrap();
-        client.post(format!("{url}/api/projects/{id}/measure")).json(&json!({"kinds": []})).send().unwrap()
+        let ask = json!({"kinds": [], "wait": true});
+        client.post(format!("{url}/api/projects/{id}/measure")).json(&ask).send().unwrap()
     });
-    // Until it has begun there is nothing to stop; asking again is harmless.
-    while !measuring.is_finished() {
-        assert_eq!(server.try_post(&format!("/api/projects/{id}/cancel"), json!({})).status(), 204);
-        std::thread::yield_now();
-    }
+    server.stop_all(id, || measuring.is_finished());
     let (status, kind, _) = problem(measuring.join().unwrap());
     assert_eq!((status, kind.as_str()), (409, "cancelled"));
     assert_eq!(server.get(&format!("/api/projects/{id}"))["document"], p["document"]);

@@ -118,7 +118,7 @@ fn a_later_request_of_the_same_page_overtakes_the_earlier() {
     let steps: Vec<_> = (0..12).map(cloud).collect();
     server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 1024}, lay("Heavy", json!(steps))]));
     // The readings first, so that only the evaluation is overtaken.
-    server.post(&format!("/api/projects/{}/measure", p["id"]), json!({"kinds": ["occlusion"]}));
+    server.post(&format!("/api/projects/{}/measure", p["id"]), json!({"kinds": ["occlusion"], "wait": true}));
     let path = format!("{}/api/projects/{}/evaluate", server.url, p["id"]);
     let body = json!({"page": "one", "edits": [], "mask": false, "tiles": false, "height": false});
     let answers: Vec<_> = std::thread::scope(|scope| {

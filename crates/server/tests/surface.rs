@@ -222,7 +222,8 @@ fn what_is_measured_knows_why_it_is_stale_and_how_long_it_would_take() {
         (state(&p, "thickness")["state"].as_str(), state(&p, "thickness")["estimate"].clone()),
         (Some("missing"), Value::Null)
     );
-    p = server.post(&format!("/api/projects/{id}/measure"), json!({"kinds": ["thickness"]}));
+    server.post(&format!("/api/projects/{id}/measure"), json!({"kinds": ["thickness"], "wait": true}));
+    p = server.get(&format!("/api/projects/{id}"));
     assert_eq!(state(&p, "thickness")["state"], "fresh");
     let rays = json!({"edit": "set_param", "target": {"reading": "thickness", "key": "rays"}, "value": 128});
     server.edit(&mut p, json!([rays, {"edit": "set_draft_size", "size": 128}]));
@@ -271,7 +272,7 @@ fn a_stopped_measurement_is_not_begun_again_until_somebody_asks() {
     server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 1024}, rays]));
     let ask = || server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t", "provisional": true}));
     assert_eq!(ask()["improving"], true);
-    assert_eq!(server.try_post(&format!("/api/projects/{id}/cancel"), json!({})).status(), 204);
+    server.stop_all(id, || server.jobs(id).is_empty());
     let after = ask();
     assert_eq!((after["provisional"].as_bool(), after["improving"].as_bool()), (Some(true), Some(false)));
     assert_eq!(state(&server.get(&format!("/api/projects/{id}")), "occlusion")["state"], "missing");

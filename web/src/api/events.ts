@@ -1,15 +1,20 @@
 // The server's events, with a connection that comes back by itself.
 import type { Event } from "./types";
 
-export function listen(on: (event: Event) => void): () => void {
+/** How long after it broke off the connection is tried again, in ms. */
+const AGAIN = 300;
+
+/** Listens until what is returned is called. `back` is told whenever the connection stands: whatever happened before was not heard. */
+export function listen(on: (event: Event) => void, back: () => void): () => void {
   let socket: WebSocket | null = null;
   let timer: number | undefined;
   let closed = false;
   const open = () => {
     socket = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/api/events`);
+    socket.onopen = back;
     socket.onmessage = (message) => on(JSON.parse(message.data as string) as Event);
     socket.onclose = () => {
-      if (!closed) timer = window.setTimeout(open, 1000);
+      if (!closed) timer = window.setTimeout(open, AGAIN);
     };
   };
   open();

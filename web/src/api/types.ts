@@ -209,18 +209,26 @@ seconds: number, };
 export type Event = { "event": "progress", 
 /** The project. */
 project: number, 
+/** Its number. */
+job: number, 
+/** What it does. */
+kind: JobKind, 
 /** What is done. */
 label: string, 
 /** 0…1. */
 share: number, 
 /** Seconds left, as far as that can be told. */
-left: number | null, } | { "event": "idle", 
-/** The project. */
-project: number, } | { "event": "changed", 
+left: number | null, } | { "event": "over", 
 /** The project. */
 project: number, 
-/** Its revision in force now. */
-revision: number, };
+/** Its number. */
+job: number, 
+/** What went wrong, where nobody waited for an answer. */
+error: string | null, } | { "event": "changed", 
+/** The project. */
+project: number, 
+/** How often it was changed so far, undo and redo included. */
+stamp: number, } | { "event": "missed" };
 
 export type Finding = { 
 /** Whether work is possible but something will look wrong. */
@@ -297,6 +305,18 @@ pictures: Array<PictureUse>,
 finer?: Finer, 
 /** What became of the parts in the last swap, until the artist has seen to it. */
 swapped?: Swapped, };
+
+export type JobKind = "measuring" | "still" | "hand-off";
+
+export type JobView = { 
+/** Its number. */
+job: number, 
+/** What it does. */
+kind: JobKind, 
+/** What it does just now. */
+label: string, 
+/** 0…1. */
+share: number, };
 
 export type Join = "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen" | "overlay";
 
@@ -420,7 +440,13 @@ settings: { [key in string]: Param }, };
 
 export type MeasureRequest = { 
 /** Kinds; empty means all. */
-kinds: Array<string>, };
+kinds: Array<string>, 
+/** Whether the answer comes when all is measured; at once otherwise, and an event tells of the end. */
+wait: boolean, };
+
+export type MeasureStarted = { 
+/** Number of the job. */
+job: number, };
 
 export type MeasurementState = { 
 /** Kind. */
@@ -610,6 +636,8 @@ bits: number,
 name: string, };
 
 export type PreviewRequest = { 
+/** Which page asks. */
+page: string, 
 /** Edits that each add one step. */
 candidates: Array<Edit>, };
 
@@ -696,6 +724,8 @@ export type ProjectView = {
 id: number, 
 /** Revision in force; edits name it. */
 revision: number, 
+/** How often it was changed so far, undo, redo and snapshots included: what has a higher one is newer. */
+stamp: number, 
 /** The document. */
 document: Document, 
 /** What undo would take back. */

@@ -14,8 +14,10 @@ import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconMoon, IconSun, I
 import { Fragment, useEffect, useState } from "react";
 import { Link } from "wouter";
 
-import { cancelWork, commit, redo, undo } from "../state/actions";
-import { useStore } from "../state/store";
+import type { JobKind } from "../api/types";
+import { commit, redo, undo } from "../state/actions";
+import { stop } from "../state/jobs";
+import { type Job, useStore } from "../state/store";
 import { openRooms, type Room, ROOM_NAMES } from "./rooms";
 import { SHORTCUTS } from "./shortcuts";
 
@@ -125,40 +127,59 @@ function DraftSize() {
   );
 }
 
-/** What is being computed, once it takes over half a second. */
+/** What is being computed, once it takes over half a second: each job by itself. */
 function Working() {
-  const work = useStore((s) => s.work);
+  const jobs = useStore((s) => s.jobs);
   const pending = useStore((s) => s.pending > 0 || (s.evaluation?.improving ?? false));
+  const all = Object.entries(jobs);
+  const working = pending || all.length > 0;
   const [slow, setSlow] = useState(false);
   useEffect(() => {
-    if (!pending) return;
+    if (!working) return;
     const timer = window.setTimeout(() => setSlow(true), 500);
     return () => {
       window.clearTimeout(timer);
       setSlow(false);
     };
-  }, [pending]);
-  if (!pending || !slow) return <div className="working" role="status" />;
+  }, [working]);
   return (
     <div className="working" role="status">
+      {working && slow && all.length === 0 && (
+        <div className="job">
+          <span className="working-label">Computing</span>
+          <Progress className="working-bar" value={100} animated size={6} aria-label="Computing" />
+        </div>
+      )}
+      {working && slow && all.map(([number, job]) => <JobRow key={number} number={Number(number)} job={job} />)}
+    </div>
+  );
+}
+
+const STOP: Record<JobKind, string> = {
+  measuring: "Stop measuring",
+  still: "Stop the still",
+  "hand-off": "Stop writing",
+};
+
+function JobRow({ number, job }: { number: number; job: Job }) {
+  return (
+    <div className="job" data-job={job.kind}>
       <span className="working-label">
-        {work?.label ?? "Computing"}
-        {work !== null && work.left !== null && work.left >= 1 && `, ${remaining(work.left)} left`}
+        {job.label}
+        {job.left !== null && job.left >= 1 && `, ${remaining(job.left)} left`}
       </span>
       <Progress
         className="working-bar"
-        value={work ? work.share * 100 : 100}
-        animated={!work}
+        value={job.share * 100}
         size={6}
         transitionDuration={150}
+        aria-label={job.label}
       />
-      {work && (
-        <Tooltip label="Stop this">
-          <ActionIcon aria-label="Stop" onClick={cancelWork}>
-            <IconX size={14} />
-          </ActionIcon>
-        </Tooltip>
-      )}
+      <Tooltip label={STOP[job.kind]}>
+        <ActionIcon aria-label={STOP[job.kind]} size={18} onClick={() => stop(number)}>
+          <IconX size={14} />
+        </ActionIcon>
+      </Tooltip>
     </div>
   );
 }

@@ -2,15 +2,14 @@
 import { lazy, Suspense, useEffect } from "react";
 import { Link, useLocation } from "wouter";
 
-import { api } from "../api/client";
 import { listen } from "../api/events";
 import { Cabinet } from "../cabinet/Cabinet";
 import { BuildBottom, BuildLeft, BuildRight } from "../rooms/build/Build";
 import { Dials } from "../rooms/dials/Dials";
 import { Handoff } from "../rooms/handoff/Handoff";
 import { SurfaceLeft, SurfaceRight } from "../rooms/surface/Surface";
-import { enter, open, take } from "../state/actions";
-import { measured } from "../state/evaluate";
+import { enter, leave, open } from "../state/actions";
+import { hear, missed, underWay } from "../state/jobs";
 import { useStore } from "../state/store";
 import { type Room, ROOMS } from "./rooms";
 import { useShortcuts } from "./shortcuts";
@@ -30,7 +29,10 @@ export function Workshop({ id, room }: { id: number; room: string }) {
     void open(id);
   }, [id]);
   useEffect(() => enter(here), [here]);
-  useEffect(() => listen((event) => hear(event, id)), [id]);
+  useEffect(() => listen((event) => hear(event, id), missed), [id]);
+  useEffect(() => leave, [id]);
+  const opened = project?.id;
+  useEffect(() => void underWay(), [opened]);
   if (error !== null) {
     return (
       <main className="plain-page">
@@ -93,32 +95,5 @@ function Panels({ room }: { room: Room }) {
           <Handoff />
         </aside>
       );
-  }
-}
-
-function hear(event: Parameters<Parameters<typeof listen>[0]>[0], id: number): void {
-  if (event.project !== id) return;
-  switch (event.event) {
-    case "progress":
-      useStore.setState({ work: { label: event.label, share: event.share, left: event.left } });
-      break;
-    case "idle":
-      useStore.setState({ work: null });
-      measured();
-      break;
-    case "changed":
-      void otherWindow(id, event.revision);
-      break;
-  }
-}
-
-/** An edit from another window: taken in, unless it is our own coming back. */
-async function otherWindow(id: number, revision: number): Promise<void> {
-  const { project, pending } = useStore.getState();
-  if (!project || project.revision >= revision || pending > 0) return;
-  try {
-    take(await api.project(id));
-  } catch {
-    // The next edit will say so.
   }
 }

@@ -7,7 +7,8 @@ export function useSettled(): void {
   const pending = useStore((s) => s.pending);
   const project = useStore((s) => s.project);
   const improving = useStore((s) => s.evaluation?.improving ?? false);
-  const settled = pending === 0 && !improving && project !== null;
+  const working = useStore((s) => Object.keys(s.jobs).length > 0);
+  const settled = pending === 0 && !improving && !working && project !== null;
   useEffect(() => {
     document.body.dataset["settled"] = settled ? "yes" : "no";
     return () => {

@@ -2,7 +2,7 @@
 import { notifications } from "@mantine/notifications";
 
 import { api, Refusal } from "../api/client";
-import type { Edit, ProjectView } from "../api/types";
+import type { Edit, Entry, ProjectView } from "../api/types";
 import type { Room } from "../shell/rooms";
 import { allLayers, findLayer } from "./document";
 import { evaluateSoon } from "./evaluate";
@@ -15,21 +15,28 @@ export function say(error: unknown): void {
   notifications.show({ color: "oxide", message, autoClose: 8000, withBorder: true });
 }
 
-/** Takes a project's new state in, keeping what is selected where it still is. */
-export function take(project: ProjectView): void {
-  const { layer, step } = getState();
+/** Takes a newer state of the open project in, keeping what is selected where it still is. Of another project, or an older state, nothing is taken. */
+function take(project: ProjectView): void {
+  const { project: before, layer, step } = getState();
+  if (before?.id !== project.id || before.stamp > project.stamp) return;
   const found = layer === null ? undefined : findLayer(project.document.layers, layer);
   const stepThere = found?.mask.steps.some((s) => s.id === step) ?? false;
-  const before = getState().project;
-  const another = before !== null && before.piece.hash !== project.piece.hash;
   setState({ project, layer: found ? layer : null, step: stepThere ? step : null });
   // Lengths that suit the piece come with the catalog.
-  if (another) api.catalog(project.id).then((catalog) => setState({ catalog }), say);
+  if (before.piece.hash !== project.piece.hash) {
+    const still = (catalog: Entry[]) => getState().project?.id === project.id && setState({ catalog });
+    api.catalog(project.id).then(still, say);
+  }
   evaluateSoon();
 }
 
+/** The project that was asked for last: what comes late for another one is not shown. */
+let wanted = 0;
+
 export async function open(id: number): Promise<void> {
   const done = busy();
+  wanted = id;
+  tried = [];
   setState({
     project: null,
     evaluation: null,
@@ -43,48 +50,94 @@ export async function open(id: number): Promise<void> {
     variant: null,
     compared: null,
     error: null,
+    jobs: {},
   });
   try {
+    // What is still on its way to the server is waited for.
+    await queue;
     const [project, catalog, lights] = await Promise.all([
       api.project(id),
       api.catalog(id),
       getState().lights ?? api.lights(),
     ]);
-    setState({ catalog, lights });
+    if (wanted !== id) return;
+    revisions.set(id, { id, revision: project.revision });
     const top = project.document.layers.at(-1);
-    setState({ layer: top?.id ?? null });
-    take(project);
+    setState({ project, catalog, lights, layer: top?.id ?? null });
+    evaluateSoon();
   } catch (error) {
-    setState({ error: error instanceof Error ? error.message : String(error) });
+    if (wanted === id) setState({ error: error instanceof Error ? error.message : String(error) });
   } finally {
     done();
   }
 }
 
-let queue: Promise<unknown> = Promise.resolve();
+/** Goes out of the project: nothing that comes late is shown. */
+export function leave(): void {
+  wanted = 0;
+  tried = [];
+}
 
-/** Runs `work` on the project after everything that was asked before it. */
-function inTurn(work: (project: ProjectView) => Promise<ProjectView>): Promise<ProjectView | null> {
+/** What a change is made on. */
+interface On {
+  id: number;
+  revision: number;
+}
+
+let queue: Promise<unknown> = Promise.resolve();
+/** The newest state known of each project: what waits in the queue is made on that, whichever project is open by then. */
+const revisions = new Map<number, On>();
+
+/** Makes a change to the project that is open now, after everything that was asked before. Its new state, if it is still open by then. */
+function inTurn(work: (on: On) => Promise<ProjectView>): Promise<ProjectView | null> {
+  const project = getState().project;
+  if (!project) return Promise.resolve(null);
+  const { id } = project;
   const done = busy();
+  setState((s) => ({ unsaved: s.unsaved + 1 }));
   const turn = async () => {
-    const project = getState().project;
-    if (!project) return null;
     try {
-      const next = await work(project);
+      const next = await work(revisions.get(id) ?? project);
+      revisions.set(id, { id, revision: next.revision });
       take(next);
-      return next;
+      return getState().project?.id === id ? next : null;
     } catch (error) {
       say(error);
-      if (error instanceof Refusal && error.kind === "stale") take(await api.project(project.id));
+      if (error instanceof Refusal && error.kind === "stale") await refresh(id);
       else evaluateSoon();
       return null;
     } finally {
+      setState((s) => ({ unsaved: s.unsaved - 1 }));
       done();
     }
   };
   const mine = queue.then(turn, turn);
   queue = mine;
   return mine;
+}
+
+/** Takes in what the server has of a project. */
+async function refresh(id: number): Promise<void> {
+  try {
+    const project = await api.project(id);
+    revisions.set(id, { id, revision: project.revision });
+    take(project);
+  } catch {
+    // The server is away, or the project is gone: the next edit says so.
+  }
+}
+
+/** Another window may have changed the project: looked up once what this one has asked for is done, unless that was it. `stamp` is what it is at least. */
+export function catchUp(stamp: number | null = null): void {
+  const id = getState().project?.id;
+  if (id === undefined) return;
+  const done = busy();
+  const turn = async () => {
+    const now = getState().project;
+    if (now?.id === id && (stamp === null || now.stamp < stamp)) await refresh(id);
+    done();
+  };
+  queue = queue.then(turn, turn);
 }
 
 /** Keeps edits as one revision. */
@@ -105,8 +158,11 @@ export function tryOut(...edits: Edit[]): void {
   evaluateSoon();
 }
 
+/** Whether something was changed that the server has not acknowledged. */
+export const somethingUnsaved = (): boolean => getState().unsaved > 0 || tried.length > 0;
+
 /** Goes to another state of the document: what was being tried on the one before is over. */
-function goTo(work: (project: ProjectView) => Promise<ProjectView>): void {
+function goTo(work: (on: On) => Promise<ProjectView>): void {
   tried = [];
   void inTurn(work);
 }
@@ -144,17 +200,8 @@ export async function layRecipe(recipe: number): Promise<void> {
 }
 
 /** Runs work that brings a file in, on the project's present revision. */
-export function bring(work: (project: ProjectView) => Promise<ProjectView>): Promise<ProjectView | null> {
+export function bring(work: (on: On) => Promise<ProjectView>): Promise<ProjectView | null> {
   return inTurn(work);
-}
-
-export function measure(kinds: string[]): void {
-  void inTurn((p) => api.measure(p.id, kinds));
-}
-
-export function cancelWork(): void {
-  const project = getState().project;
-  if (project) api.cancel(project.id).catch(say);
 }
 
 /** Goes into a room; what only that room shows is asked for. */

@@ -11,6 +11,8 @@ let running = false;
 let dirty = false;
 /** How often measuring has come to an end: it may do so before the answer that says that it goes on. */
 let ends = 0;
+/** Whether a job has ended since the cards of the measurements were brought up to date. */
+let heard = false;
 
 function request(s: State): EvaluateRequest {
   // Only the Build room has a mask line to fill.
@@ -56,7 +58,7 @@ async function evaluateSnapshot(id: number, s: State): Promise<void> {
   try {
     const plain = { provisional: true, alone: false, mask: false, tiles: false };
     const compared = await api.evaluate(id, { ...plain, ...wanted, page: `${page}/snapshot`, edits: [], ...against });
-    if (comparing(getState()) === comparing(s)) setState({ compared });
+    if (getState().project?.id === id && comparing(getState()) === comparing(s)) setState({ compared });
   } catch (error) {
     if (!(error instanceof Refusal && error.kind === "cancelled"))
       setState({ compare: null, variant: null, compared: null });
@@ -95,7 +97,9 @@ async function refreshMeasurements(): Promise<void> {
   const { catalog, shown } = getState();
   const kind = shown.startsWith("reading:") ? shown.slice("reading:".length).split(":")[0] : undefined;
   const looked = catalog.find((e) => e.family === "reading" && e.kind === kind)?.measured;
-  if (!project?.measurements.some((m) => m.state !== "fresh" && (m.needed || m.kind === looked))) return;
+  const open = project?.measurements.some((m) => m.state !== "fresh" && (m.needed || m.kind === looked));
+  if (!project || !(open || heard)) return;
+  heard = false;
   try {
     const { measurements } = await api.project(project.id);
     const now = getState().project;
@@ -108,6 +112,7 @@ async function refreshMeasurements(): Promise<void> {
 /** Measuring is over: what was evaluated on coarse measurements is asked for again. */
 export function measured(): void {
   ends += 1;
+  heard = true;
   if (getState().evaluation?.improving) evaluateSoon();
   else void refreshMeasurements();
 }

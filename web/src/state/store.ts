@@ -1,7 +1,7 @@
 // What the page knows. One store; `actions.ts` is the one place that changes it.
 import { create } from "zustand";
 
-import type { Entry, EvaluationView, LightsView, ProjectView, Step, Surround } from "../api/types";
+import type { Entry, EvaluationView, JobKind, LightsView, ProjectView, Step, Surround } from "../api/types";
 import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, what the selected `step` does by itself, or `reading:<kind>`. */
@@ -27,7 +27,9 @@ export interface Camera {
   aspect: number;
 }
 
-export interface Work {
+/** Something that takes a while on the server. */
+export interface Job {
+  kind: JobKind;
   label: string;
   share: number;
   /** Seconds left, as far as that can be told. */
@@ -73,7 +75,10 @@ export interface State {
   /** Whether its relief moves the surface, rather than only its light. */
   moved: boolean;
   camera: Camera | null;
-  work: Work | null;
+  /** What is under way on the server for this project, by its number. */
+  jobs: Record<number, Job>;
+  /** Changes that the server has not acknowledged. */
+  unsaved: number;
   /** Requests under way and pixels not drawn yet; 0 means settled. */
   pending: number;
   error: string | null;
@@ -118,7 +123,8 @@ export const useStore = create<State>(() => ({
   ground: false,
   moved: false,
   camera: null,
-  work: null,
+  jobs: {},
+  unsaved: 0,
   pending: 0,
   error: null,
   cabinetOpen: false,

@@ -39,6 +39,11 @@ impl Finer {
         Ok(Finer { soup, bvh })
     }
 
+    /// About how many bytes it takes in memory.
+    pub fn bytes(&self) -> usize {
+        self.soup.positions.len() * 90
+    }
+
     /// The normal where a ray along `-n` first meets it within `cage` mm of `p`.
     fn normal_at(&self, p: Vec3, n: Vec3, cage: f32) -> Option<Vec3> {
         let (distance, t, [v, w]) = self.bvh.first_hit(p + n * cage, -n)?;

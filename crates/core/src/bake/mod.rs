@@ -39,13 +39,20 @@ pub struct Surface {
     /// The piece.
     pub piece: Arc<Piece>,
     /// Its texels.
-    pub atlas: Atlas,
+    pub atlas: Arc<Atlas>,
     /// A finer mesh whose relief it takes on, and how far from the piece that is looked for, in mm.
     pub finer: Option<(Arc<Finer>, f32)>,
+    base: Arc<OnceLock<Option<BaseNormals>>>,
+    found: Arc<Found>,
+}
+
+/// What follows from the shape alone, each found when first asked for: shared by all surfaces of the same shape, whatever their parts are called and whatever
+/// pictures were brought in.
+#[derive(Default)]
+struct Found {
     bvh: OnceLock<Bvh>,
     seams: OnceLock<Seams>,
     borders: OnceLock<Borders>,
-    base: OnceLock<Option<BaseNormals>>,
     links: OnceLock<Links>,
     rows: OnceLock<Rows>,
     coarser: OnceLock<Box<Surface>>,
@@ -63,7 +70,29 @@ impl Surface {
 
     /// With a finer mesh to take relief from.
     pub fn with_finer(self, finer: Option<(Arc<Finer>, f32)>) -> Self {
-        Self { finer, ..self }
+        Self { finer, base: Arc::default(), ..self }
+    }
+
+    /// The same texels for another state of the piece, whose shape and parts are those of this one: other names, other pictures, another finer mesh. What was found of
+    /// the shape stays found, and so does the relief that is taken on where that is the same.
+    pub fn of_state(&self, piece: Arc<Piece>, finer: Option<(Arc<Finer>, f32)>) -> Self {
+        let picture = |p: &Piece| p.stand_ins.get("normal").map(|s| s.0.clone());
+        let same_finer = match (&self.finer, &finer) {
+            (None, None) => true,
+            (Some(a), Some(b)) => Arc::ptr_eq(&a.0, &b.0) && a.1 == b.1,
+            _ => false,
+        };
+        let same = same_finer && picture(&self.piece) == picture(&piece);
+        let base = if same { self.base.clone() } else { Arc::default() };
+        Self { piece, finer, base, atlas: self.atlas.clone(), found: self.found.clone() }
+    }
+
+    /// About how many bytes it takes in memory, with all that is found of it sooner or later.
+    pub fn bytes(&self) -> usize {
+        const TEXEL: usize = 46 + 60 + 40;
+        const TRIANGLE: usize = 160;
+        // Coarser sizes add a third.
+        (self.atlas.len() * TEXEL + self.atlas.lookup.len() * 12) * 4 / 3 + self.piece.triangles.len() * TRIANGLE
     }
 
     /// The normals that it takes on from a finer mesh or a picture, found when first asked for.
@@ -77,31 +106,22 @@ impl Surface {
     }
 
     fn of_atlas(piece: Arc<Piece>, atlas: Atlas) -> Self {
-        Self {
-            piece,
-            atlas,
-            finer: None,
-            bvh: OnceLock::new(),
-            seams: OnceLock::new(),
-            borders: OnceLock::new(),
-            base: OnceLock::new(),
-            links: OnceLock::new(),
-            rows: OnceLock::new(),
-            coarser: OnceLock::new(),
-            between: OnceLock::new(),
-            straight: [OnceLock::new(), OnceLock::new()],
-            middles: OnceLock::new(),
-        }
+        Self { piece, atlas: Arc::new(atlas), finer: None, base: Arc::default(), found: Arc::default() }
     }
 
-    /// blake3 of piece and size, hex: what planes over its covered texels hang on.
+    /// blake3 of the piece's shape and of what tells its parts, hex, and size: what planes over its covered texels hang on.
     pub fn key(&self) -> String {
-        format!("{}{}-{}", self.piece.hash, self.piece.look, self.atlas.size)
+        format!("{}{}-{}", self.piece.hash, self.piece.told, self.atlas.size)
+    }
+
+    /// What the relief hangs on that it takes on from a finer mesh or a picture; empty without either.
+    pub fn base_key(&self) -> &str {
+        &self.piece.relief
     }
 
     /// The ray caster, built when first asked for.
     pub fn bvh(&self) -> &Bvh {
-        self.bvh.get_or_init(|| Bvh::of_piece(&self.piece))
+        self.found.bvh.get_or_init(|| Bvh::of_piece(&self.piece))
     }
 
     /// Builds the ray caster, if there is none yet, for as long as nobody asks to stop.
@@ -109,46 +129,46 @@ impl Surface {
     /// # Errors
     /// [`Cancelled`](crate::task::Cancelled)
     pub fn ready(&self, cancel: &crate::task::Cancel) -> Result<(), crate::task::Cancelled> {
-        if self.bvh.get().is_none() {
+        if self.found.bvh.get().is_none() {
             // Whoever comes second has built it for nothing: rarer and cheaper than making each wait for the other.
-            _ = self.bvh.set(Bvh::of_piece_unless(&self.piece, cancel)?);
+            _ = self.found.bvh.set(Bvh::of_piece_unless(&self.piece, cancel)?);
         }
         Ok(())
     }
 
     /// The seam map, built when first asked for.
     pub fn seams(&self) -> &Seams {
-        self.seams.get_or_init(|| Seams::build(&self.piece, &self.atlas, self.atlas.padding()))
+        self.found.seams.get_or_init(|| Seams::build(&self.piece, &self.atlas, self.atlas.padding()))
     }
 
     /// Its texels' neighbours, found when first asked for.
     pub fn links(&self) -> &Links {
-        self.links.get_or_init(|| Links::build(self))
+        self.found.links.get_or_init(|| Links::build(self))
     }
 
     /// Its texels row by row, found when first asked for.
     pub fn rows(&self) -> &Rows {
-        self.rows.get_or_init(|| Rows::build(self))
+        self.found.rows.get_or_init(|| Rows::build(self))
     }
 
     /// The same piece at half the size, laid out when first asked for.
     pub fn coarser(&self) -> &Surface {
-        self.coarser.get_or_init(|| Box::new(Surface::new(self.piece.clone(), self.atlas.size / 2)))
+        self.found.coarser.get_or_init(|| Box::new(Surface::new(self.piece.clone(), self.atlas.size / 2)))
     }
 
     /// How its texels lie to those at half the size, found when first asked for.
     fn between(&self) -> &levels::Between {
-        self.between.get_or_init(|| levels::Between::build(self, self.coarser()))
+        self.found.between.get_or_init(|| levels::Between::build(self, self.coarser()))
     }
 
     /// Its texels along a side of the squares, across (0) or down (1), found when first asked for.
     pub fn straight(&self, side: usize) -> &spans::Straight {
-        self.straight[side].get_or_init(|| spans::Straight::build(self, side))
+        self.found.straight[side].get_or_init(|| spans::Straight::build(self, side))
     }
 
     /// The middle of each shell's bounding box, in mm, found when first asked for.
     pub fn shell_middles(&self) -> &[Vec3] {
-        self.middles.get_or_init(|| {
+        self.found.middles.get_or_init(|| {
             let piece = &self.piece;
             let mut boxes = vec![(Vec3::MAX, Vec3::MIN); piece.shells as usize];
             for (tri, shell) in piece.triangles.iter().zip(&piece.shell_of) {
@@ -164,6 +184,6 @@ impl Surface {
 
     /// Where its charts end, found when first asked for.
     pub fn borders(&self) -> &Borders {
-        self.borders.get_or_init(|| Borders::build(&self.piece))
+        self.found.borders.get_or_init(|| Borders::build(&self.piece))
     }
 }

@@ -7,7 +7,9 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::coverage::{LayerCoverage, shares, sums};
-use super::{Cache, Context, EvaluateError, Evaluation, Highest, Masks, Plan, coats, highest, mask_after, needs};
+use super::{
+    Cache, Context, EvaluateError, Evaluation, Highest, Masks, Measured, Plan, coats, highest, mask_after, needs_of,
+};
 use crate::bake::{Band, MeasurementKey};
 use crate::document::Document;
 use crate::raster::Plane;
@@ -39,7 +41,7 @@ impl<'a> Bands<'a> {
     /// As [`super::evaluate`].
     pub fn new(document: &Document, context: &'a Context<'a>, size: u32) -> Result<Self, EvaluateError> {
         let surface = context.surface;
-        let plan = Plan::new(document, &surface.piece);
+        let plan = context.plan(document);
         let last_whole = |i: usize| plan.layers[i].line.whole_before(plan.layers[i].line.ops.len());
         // Nobody asks for the lines of hidden layers, unless they are followed.
         let read = plan.read(plan.counting(), true);
@@ -53,9 +55,10 @@ impl<'a> Bands<'a> {
             around.push((layer.line.after[upto - 1], plane));
         }
         let at = |key: &MeasurementKey, size| key.hash(&surface.piece.hash, size);
-        let keys = needs(document, &surface.piece);
+        let keys = needs_of(&plan);
         context.check_readings(keys.iter().collect())?;
-        let measured = keys.iter().filter_map(|k| Some((at(k, size), (context.readings)(&at(k, surface.atlas.size))?)));
+        let measured =
+            keys.iter().filter_map(|k| Some((at(k, size), context.measured.get(&at(k, surface.atlas.size))?.clone())));
         let measured = measured.collect();
         let covered = vec![0.0; 2 * plan.layers.len()];
         Ok(Self { context, size, around, measured, covered, area: 0.0, plan })
@@ -86,13 +89,10 @@ impl<'a> Bands<'a> {
             let (keys, highest) = (BTreeMap::new(), highest(&self.plan));
             return Ok(Evaluation { channels, keys, highest, coverage: vec![], computed: vec![] });
         }
-        let tag = format!("{}/row{}", self.context.tag, band.rows.start);
-        let measured: BTreeMap<&str, Arc<Plane>> =
-            self.measured.iter().map(|(hash, plane)| (hash.as_str(), Arc::new(band.read(plane)))).collect();
-        let readings = |hash: &str| measured.get(hash).cloned();
+        let measured: Measured =
+            self.measured.iter().map(|(hash, plane)| (hash.clone(), Arc::new(band.read(plane)))).collect();
         let none = Cache::new(0);
-        let mut context =
-            Context { surface: &band.surface, readings: &readings, cache: &none, tag: &tag, ..*self.context };
+        let mut context = Context { surface: &band.surface, measured: &measured, cache: &none, ..*self.context };
         let known = |(hash, plane): &(blake3::Hash, Arc<Plane>)| {
             (context.key("mask", hash.to_hex().as_str()), Arc::new(band.read(plane)))
         };

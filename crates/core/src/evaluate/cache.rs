@@ -1,28 +1,27 @@
 //! What was computed before, by content hash, within a byte budget.
 
 use std::collections::BTreeMap;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-use quick_cache::Weighter;
-use quick_cache::sync::Cache as Inner;
+use lru::LruCache;
 
 use crate::raster::Plane;
 
-#[derive(Clone)]
-struct Bytes;
-
-impl Weighter<String, Arc<Plane>> for Bytes {
-    fn weight(&self, key: &String, plane: &Arc<Plane>) -> u64 {
-        (plane.len() * 4 + key.len() + 64) as u64
-    }
-}
-
-/// Planes by content hash. The oldest go when the budget is used up; whoever holds one keeps it.
+/// Planes by content hash. What was not asked for longest goes when the budget is used up; whoever holds one keeps it.
 pub struct Cache {
-    inner: Inner<String, Arc<Plane>, Bytes>,
+    held: Mutex<Held>,
     budget: u64,
     /// What never goes.
     known: BTreeMap<String, Arc<Plane>>,
+}
+
+struct Held {
+    planes: LruCache<String, Arc<Plane>>,
+    bytes: u64,
+}
+
+fn weight(key: &str, plane: &Plane) -> u64 {
+    (plane.len() * 4 + key.len() + 64) as u64
 }
 
 /// A cache shared by whoever evaluates.
@@ -36,19 +35,41 @@ impl Cache {
 
     /// The same with planes that are known beforehand, outside the budget, and never go.
     pub fn knowing(known: BTreeMap<String, Arc<Plane>>, budget: u64) -> Self {
-        // Planes are megabytes: the estimate of entries only sizes the index.
-        Self { inner: Inner::with_weighter(1024, budget, Bytes), budget, known }
+        Self { held: Mutex::new(Held { planes: LruCache::unbounded(), bytes: 0 }), budget, known }
+    }
+
+    fn held(&self) -> MutexGuard<'_, Held> {
+        // A panic while holding the lock leaves planes that are whole.
+        self.held.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
     /// The plane of a key, if it is still there.
     pub fn get(&self, key: &str) -> Option<Arc<Plane>> {
-        self.known.get(key).cloned().or_else(|| self.inner.get(key))
+        self.known.get(key).cloned().or_else(|| self.held().planes.get(key).cloned())
     }
 
-    /// Keeps a plane and hands it back.
+    /// Keeps a plane and hands it back. One that is larger than the whole budget is handed back alone.
     pub fn put(&self, key: String, plane: Plane) -> Arc<Plane> {
         let plane = Arc::new(plane);
-        self.inner.insert(key, plane.clone());
+        let size = weight(&key, &plane);
+        if size > self.budget {
+            return plane;
+        }
+        let mut gone = vec![];
+        let mut held = self.held();
+        held.bytes += size;
+        if let Some((key, old)) = held.planes.push(key, plane.clone()) {
+            held.bytes -= weight(&key, &old);
+            gone.push(old);
+        }
+        while held.bytes > self.budget
+            && let Some((key, old)) = held.planes.pop_lru()
+        {
+            held.bytes -= weight(&key, &old);
+            gone.push(old);
+        }
+        // Megabytes are freed without holding the lock.
+        drop(held);
         plane
     }
 
@@ -59,6 +80,6 @@ impl Cache {
 
     /// Bytes held.
     pub fn bytes(&self) -> u64 {
-        self.inner.weight()
+        self.held().bytes
     }
 }

@@ -9,6 +9,7 @@ mod cache;
 mod coat;
 mod coverage;
 mod laid;
+mod measured;
 pub mod packing;
 pub mod plan;
 pub mod probe;
@@ -23,6 +24,7 @@ use rayon::prelude::*;
 
 pub use cache::{Cache, Store};
 pub use coverage::LayerCoverage;
+pub use measured::Measured;
 pub use plan::Plan;
 
 use crate::bake::{MeasurementKey, Surface};
@@ -38,9 +40,6 @@ use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::setting::Resolved;
 use crate::task::{Cancel, Cancelled, OnProgress, Progress};
-
-/// Where measurements come from, by hash.
-pub type Readings<'a> = &'a (dyn Fn(&str) -> Option<Arc<Plane>> + Sync);
 
 /// Why an evaluation gave nothing.
 #[derive(Debug, thiserror::Error)]
@@ -66,9 +65,7 @@ pub struct Context<'a> {
     /// The piece at the wanted size.
     pub surface: &'a Surface,
     /// Measurements.
-    pub readings: Readings<'a>,
-    /// Tells results of provisional measurements from those of final ones; empty for these.
-    pub tag: &'a str,
+    pub measured: &'a Measured,
     /// What was computed before.
     pub cache: &'a Cache,
     /// Somebody may ask to stop.
@@ -133,17 +130,22 @@ impl Evaluation {
 }
 
 impl Context<'_> {
+    /// A document worked out for the piece, with the measurements that are at hand.
+    pub fn plan(&self, document: &Document) -> Plan {
+        Plan::with(document, &self.surface.piece, &|key| self.measured.in_force(key, self.surface))
+    }
+
     fn check_readings(&self, needs: Vec<&MeasurementKey>) -> Result<(), EvaluateError> {
         if self.surface.atlas.is_empty() {
             return Err(EvaluateError::NoTexels);
         }
         let hash = |k: &MeasurementKey| k.hash(&self.surface.piece.hash, self.surface.atlas.size);
-        let missing = needs.into_iter().find(|k| (self.readings)(&hash(k)).is_none());
+        let missing = needs.into_iter().find(|k| self.measured.get(&hash(k)).is_none());
         missing.map_or(Ok(()), |k| Err(EvaluateError::Missing(k.clone())))
     }
 
     fn key(&self, what: &str, hash: &str) -> String {
-        format!("{what}/{}{}/{hash}", self.surface.key(), self.tag)
+        format!("{what}/{}/{hash}", self.surface.key())
     }
 }
 
@@ -154,7 +156,7 @@ struct LineFields<'a> {
 
 impl Fields for LineFields<'_> {
     fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
-        self.held.get(hash).cloned().or_else(|| (self.context.readings)(hash))
+        self.held.get(hash).or_else(|| self.context.measured.get(hash)).cloned()
     }
 }
 
@@ -163,7 +165,7 @@ impl Fields for LineFields<'_> {
 /// # Errors
 /// [`EvaluateError::Missing`] names the first reading that must be measured before; [`EvaluateError::Cancelled`] when asked to stop.
 pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
-    let plan = Plan::new(document, &context.surface.piece);
+    let plan = context.plan(document);
     let (channels, keys, masks, mut computed) = coats(&plan, context)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
     Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed })
@@ -194,7 +196,7 @@ fn highest(plan: &Plan) -> Highest {
 /// # Errors
 /// As [`evaluate`], and [`EvaluateError::NoLayer`].
 pub fn mask(document: &Document, layer: &str, context: &Context) -> Result<(Arc<Plane>, String), EvaluateError> {
-    let plan = Plan::new(document, &context.surface.piece);
+    let plan = context.plan(document);
     let i = plan.find(layer)?;
     let key = context.key("mask", plan.layers[i].line.hash.to_hex().as_str());
     let whole = || Arc::new(vec![1.0; context.surface.atlas.len()]);
@@ -479,7 +481,20 @@ fn field_plane(field: &Field, fields: &LineFields) -> Result<Plane, Cancelled> {
 
 /// The measurements that a document needs on a piece, each once.
 pub fn needs(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
-    let plan = Plan::new(document, piece);
+    needs_of(&Plan::new(document, piece))
+}
+
+/// What a document needs, and the occlusion that goes into the packed map whether or not a mask asks for it.
+pub fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
+    let mut out = needs(document, piece);
+    let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
+    let packed = crate::bake::reading::find("occlusion").and_then(|r| r.key(piece, &project));
+    out.extend(packed.filter(|k| !out.contains(k)));
+    out
+}
+
+/// The measurements that a plan reads, each once.
+fn needs_of(plan: &Plan) -> Vec<MeasurementKey> {
     let mut out: Vec<MeasurementKey> = vec![];
     // Hidden layers too: what is needed must not change with what is looked at.
     for key in plan.needs(0..plan.layers.len(), true) {

@@ -53,6 +53,8 @@ impl LayerPlan {
     }
 }
 
+type InForce<'a> = &'a dyn Fn(MeasurementKey) -> MeasurementKey;
+
 struct Scope<'a> {
     dials: Rc<DialStates>,
     project: &'a BTreeMap<String, Settings>,
@@ -67,6 +69,8 @@ struct Lines<'a> {
     published: BTreeMap<(String, String), usize>,
     project: &'a BTreeMap<String, Settings>,
     piece: &'a Piece,
+    /// What is read in the place of a measurement.
+    in_force: InForce<'a>,
     /// Lines that are being worked out: who follows them meanwhile follows in a circle, which validation refuses, and gets nothing.
     underway: Vec<bool>,
     done: Vec<bool>,
@@ -78,6 +82,11 @@ struct Lines<'a> {
 impl Plan {
     /// Works a document out for a piece. Cheap: no texel is touched.
     pub fn new(document: &Document, piece: &Piece) -> Plan {
+        Self::with(document, piece, &|key| key)
+    }
+
+    /// The same, where something else is read in the place of some measurements.
+    pub fn with(document: &Document, piece: &Piece, in_force: InForce) -> Plan {
         let mut plan = Plan { layers: vec![] };
         let scope = Scope {
             dials: Rc::new(dial_states(&document.dials, &BTreeMap::new())),
@@ -90,6 +99,7 @@ impl Plan {
             published: BTreeMap::new(),
             project: &document.readings,
             piece,
+            in_force,
             underway: vec![],
             done: vec![],
             laying: vec![],
@@ -270,7 +280,16 @@ struct Surroundings<'a, 'b> {
 impl Around for Surroundings<'_, '_> {
     fn measured(&mut self, reading: &Reading) -> Option<MeasurementKey> {
         let project = self.lines.project;
-        reading.key(self.lines.piece, &|kind: &str| project.get(kind).cloned().unwrap_or_default())
+        let key = reading.key(self.lines.piece, &|kind: &str| project.get(kind).cloned().unwrap_or_default());
+        key.map(self.lines.in_force)
+    }
+
+    fn stand_in(&mut self, reading: &Reading) -> Option<String> {
+        reading.stand_in(self.lines.piece).map(|s| s.0.clone())
+    }
+
+    fn part(&mut self, name: &str) -> Option<u16> {
+        self.lines.piece.part_named(name)
     }
 
     fn picture(&mut self, name: &str) -> Option<(String, Arc<MaskPicture>)> {

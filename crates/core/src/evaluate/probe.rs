@@ -6,7 +6,7 @@ use serde::Serialize;
 use ts_rs::TS;
 
 use super::steps::{Gathered, run};
-use super::{Cache, Context, EvaluateError, Masks, Plan, coat};
+use super::{Cache, Context, EvaluateError, Masks, coat};
 use crate::document::Document;
 use crate::finish::channel::Channel;
 use crate::raster::Plane;
@@ -93,7 +93,7 @@ fn valued(channel: &Channel, value: &[f32]) -> ProbedValue {
 /// As [`super::evaluate`].
 pub fn probe(document: &Document, texel: u32, context: &Context) -> Result<Probe, EvaluateError> {
     let (atlas, piece) = (&context.surface.atlas, &context.surface.piece);
-    let (plan, at) = (Plan::new(document, piece), texel as usize);
+    let (plan, at) = (context.plan(document), texel as usize);
     let (subset, count) = (context.surface.subset(&[texel]), plan.layers.len());
     let mut masks = Masks::new(&plan, context, 0..count, true)?;
     let mut steps = vec![];
@@ -106,12 +106,9 @@ pub fn probe(document: &Document, texel: u32, context: &Context) -> Result<Probe
     let here = |mask: &Option<Option<Arc<Plane>>>| mask.as_ref()?.as_ref().map(|plane| Arc::new(vec![plane[at]]));
     let done: Vec<Option<Arc<Plane>>> = masks.done.iter().map(here).collect();
     // The same layers on the one texel alone, with the masks that were found.
-    let readings = |hash: &str| {
-        let whole = (context.readings)(hash)?;
-        Some(Arc::new(whole.chunks_exact(atlas.len()).map(|plane| plane[at]).collect::<Plane>()))
-    };
+    let measured = context.measured.map(|whole| whole.chunks_exact(atlas.len()).map(|plane| plane[at]).collect());
     let none = Cache::new(0);
-    let alone = Context { surface: &subset, readings: &readings, cache: &none, tag: "/probe", ..*context };
+    let alone = Context { surface: &subset, measured: &measured, cache: &none, ..*context };
     let mut one = Masks::new(&plan, &alone, [], false)?;
     one.done = done.iter().cloned().map(Some).collect();
     let channels: Vec<&'static Channel> = plan.channels().into_iter().map(|c| c.0).collect();

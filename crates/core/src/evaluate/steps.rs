@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{Context, EvaluateError, Given, Masks, Plan, field_plane, held_fields, mask_after};
+use super::{Context, EvaluateError, Given, Masks, field_plane, held_fields, mask_after};
 use crate::bake::Surface;
 use crate::document::{Document, find_layer};
 use crate::mask::StepKind;
@@ -22,7 +22,7 @@ pub(super) struct Gathered<'a> {
 
 impl Fields for Gathered<'_> {
     fn plane(&self, hash: &str) -> Option<Arc<Plane>> {
-        let whole = (self.context.readings)(hash)?;
+        let whole = self.context.measured.get(hash)?;
         // Measurements may hold several planes, one after the other.
         let planes = whole.chunks_exact(self.context.surface.atlas.len());
         Some(Arc::new(planes.flat_map(|p| self.texels.iter().map(|i| p[*i as usize])).collect()))
@@ -41,7 +41,7 @@ pub fn after_each(
     texels: &[u32],
     subset: &Surface,
 ) -> Result<Vec<AfterStep>, EvaluateError> {
-    let plan = Plan::new(document, &context.surface.piece);
+    let plan = context.plan(document);
     let i = plan.find(layer)?;
     let given = Masks::new(&plan, context, [i], false)?.given(i)?;
     let layer = &plan.layers[i];
@@ -105,7 +105,7 @@ pub fn before(
     step: &str,
     context: &Context,
 ) -> Result<Option<Arc<Plane>>, EvaluateError> {
-    let plan = Plan::new(document, &context.surface.piece);
+    let plan = context.plan(document);
     let i = plan.find(layer)?;
     let found = find_layer(&document.layers, layer).and_then(|l| l.mask.steps.iter().find(|s| s.id == step));
     let kind = found.and_then(|s| StepKind::find(&s.kind));
@@ -129,7 +129,7 @@ pub fn alone(
     step: &str,
     context: &Context,
 ) -> Result<Option<(Arc<Plane>, String)>, EvaluateError> {
-    let plan = Plan::new(document, &context.surface.piece);
+    let plan = context.plan(document);
     let i = plan.find(layer)?;
     let (line, name) = (&plan.layers[i].line, &plan.layers[i].name);
     let Some(at) = line.ops.iter().position(|(id, _)| id == step) else { return Ok(None) };

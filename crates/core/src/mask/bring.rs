@@ -19,6 +19,14 @@ use crate::setting::{
 pub trait Around {
     /// The measurement that a reading is read from, if it costs rays.
     fn measured(&mut self, reading: &reading::Reading) -> Option<MeasurementKey>;
+    /// The hash of the picture that stands in for a reading, if one does.
+    fn stand_in(&mut self, _reading: &reading::Reading) -> Option<String> {
+        None
+    }
+    /// The index of the part of that name.
+    fn part(&mut self, _name: &str) -> Option<u16> {
+        None
+    }
     /// A picture for masks by its file name: its hash and its numbers.
     fn picture(&mut self, name: &str) -> Option<(String, Arc<MaskPicture>)>;
     /// The layer that publishes its mask under a name: its index in the plan, and the hash of its mask.
@@ -145,11 +153,20 @@ impl Bringing<'_> {
                 if let Some(key) = &key {
                     key.settings.hash_into(own);
                 }
+                if let Some(hash) = self.around.stand_in(r) {
+                    own.update(hash.as_bytes());
+                }
                 Field::Reading(r, settings.clone(), key)
             }
             StepKind::Pattern(p) => Field::Pattern(pattern::Placed::new(p, settings), hash(own)),
             StepKind::Source(s) => match s.origin {
                 Origin::Here(fill) => Field::Source(fill, settings.clone()),
+                Origin::Part(name, fill) => {
+                    // Names change; the number is what texels hold.
+                    let part = self.around.part(&name(settings));
+                    own.update(&part.map_or(u32::MAX, u32::from).to_le_bytes());
+                    Field::Source(fill, settings.clone())
+                }
                 Origin::Picture(name) => match self.around.picture(&name(settings)) {
                     Some((picture_hash, picture)) => {
                         own.update(picture_hash.as_bytes());

@@ -171,7 +171,8 @@ fn index(soup: Soup, tangents: &[[f32; 4]], sheets: Vec<Sheet>, sheet_of: Vec<u1
         rule: PartRule::Triangles,
         stand_ins: Default::default(),
         pictures: Default::default(),
-        look: String::new(),
+        told: String::new(),
+        relief: String::new(),
         shells: 0,
         charts: 0,
         min: [f32::MAX; 3],
@@ -246,8 +247,12 @@ fn hash(piece: &Piece) -> String {
     for p in &piece.part_of {
         h.update(&p.to_le_bytes());
     }
-    for p in &piece.parts {
-        h.update(p.name.as_bytes()).update(b"|");
+    for p in &piece.sheet_of {
+        h.update(&p.to_le_bytes());
+    }
+    h.update(piece.colors.as_flattened()).update(b"|");
+    for name in piece.parts.iter().map(|p| &p.name).chain(piece.sheets.iter().map(|s| &s.name)) {
+        h.update(&name.len().to_le_bytes()).update(name.as_bytes());
     }
     h.finalize().to_hex().to_string()
 }

@@ -135,14 +135,23 @@ pub struct Piece {
     pub findings: Vec<Finding>,
     /// blake3 of the buffers, hex: what is measured from.
     pub hash: String,
-    /// blake3, hex, of what the intake adds: parts and pictures.
-    pub look: String,
+    /// blake3, hex, of what tells the parts of its spots apart; empty where that is what the mesh itself says.
+    pub told: String,
+    /// blake3, hex, of what it takes relief from, a finer mesh or a picture of normals; empty without either.
+    pub relief: String,
 }
 
 impl Piece {
     /// Length of the bounding box's diagonal in mm.
     pub fn diagonal(&self) -> f32 {
         (Vec3::from(self.max) - Vec3::from(self.min)).length()
+    }
+
+    /// About how many bytes it takes in memory.
+    pub fn bytes(&self) -> usize {
+        let pictures: usize = self.pictures.values().map(|p| p.1.bytes()).sum();
+        let stand_ins: usize = self.stand_ins.values().map(|s| s.1.bytes()).sum();
+        self.positions.len() * 51 + self.triangles.len() * 24 + pictures + stand_ins
     }
 
     /// The three corners of a triangle, in mm.

@@ -39,6 +39,16 @@ pub enum StandIn {
     Normal(BySheet<Grid<[f32; 3]>>),
 }
 
+impl StandIn {
+    /// About how many bytes it takes in memory.
+    pub fn bytes(&self) -> usize {
+        match self {
+            StandIn::Number(grids) => grids.iter().map(|g| g.values.len() * 4).sum(),
+            StandIn::Normal(grids) => grids.iter().map(|g| g.values.len() * 12).sum(),
+        }
+    }
+}
+
 /// Edges of the grid of samples that a whole UV square is given.
 const SAMPLES: f32 = 512.0;
 
@@ -72,17 +82,25 @@ impl Piece {
     /// The piece of an intake, from its mesh as it was imported. What can't be used is said among the findings; nothing fails.
     pub fn take_in(&self, intake: &Intake, bytes: Bytes) -> Piece {
         let mut piece = self.clone();
-        let mut look = blake3::Hasher::new();
-        piece.tell_parts(intake, bytes, &mut look);
+        let mut told = blake3::Hasher::new();
+        piece.tell_parts(intake, bytes, &mut told);
+        if told.count() > 0 {
+            piece.told = told.finalize().to_hex().to_string();
+        }
         piece.rename_parts(intake);
-        piece.take_pictures(intake, bytes, &mut look);
+        piece.take_pictures(intake, bytes);
+        let mut relief = blake3::Hasher::new();
         if let Some(finer) = &intake.finer {
-            look.update(finer.mesh.hash.as_bytes()).update(&finer.cage_on(&piece).to_bits().to_le_bytes());
+            let unit = finer.mesh.unit.map_or(0.0, crate::mesh::Unit::millimetres);
+            relief.update(finer.mesh.hash.as_bytes()).update(&unit.to_bits().to_le_bytes());
+            relief.update(&finer.cage_on(&piece).to_bits().to_le_bytes());
         }
-        for p in &piece.parts {
-            look.update(p.name.as_bytes()).update(b"|");
+        if let Some((hash, _)) = piece.stand_ins.get("normal") {
+            relief.update(b"|").update(hash.as_bytes());
         }
-        piece.look = look.finalize().to_hex().to_string();
+        if relief.count() > 0 {
+            piece.relief = relief.finalize().to_hex().to_string();
+        }
         piece
     }
 
@@ -135,7 +153,7 @@ impl Piece {
         Some(used.iter().map(|u| done[&key(u)].clone()).collect())
     }
 
-    fn tell_parts(&mut self, intake: &Intake, bytes: Bytes, look: &mut blake3::Hasher) {
+    fn tell_parts(&mut self, intake: &Intake, bytes: Bytes, told: &mut blake3::Hasher) {
         match intake.parts_by {
             PartsBy::Materials => {}
             PartsBy::Colors if self.colors.is_empty() => self.found(
@@ -146,7 +164,7 @@ impl Piece {
             PartsBy::Colors => {
                 let seen: Vec<Seen> = (0..self.triangles.len() as u32).flat_map(|t| self.seen_colors(t)).collect();
                 let colors = palette::cluster(&seen, intake.tolerance);
-                look.update(b"colors").update(&colors.concat());
+                told.update(b"colors").update(&colors.concat());
                 self.rule = PartRule::Colors(colors.iter().map(|c| oklab(*c)).collect());
                 self.set_parts(&colors);
             }
@@ -156,8 +174,8 @@ impl Piece {
                     return self.found(false, "Parts are to be told by an ID picture, but there is none.".into(), remedy);
                 }
                 let Some(used) = self.pictures_for(intake, "parts") else { return };
-                look.update(b"picture").update(&intake.tolerance.to_bits().to_le_bytes());
-                used.iter().for_each(|u| _ = look.update(u.hash.as_bytes()));
+                told.update(b"picture").update(&intake.tolerance.to_bits().to_le_bytes());
+                used.iter().for_each(|u| _ = told.update(u.hash.as_bytes()));
                 let key = |u: &PictureUse| u.hash.clone();
                 let Some(grids) = self.each(&used, bytes, key, |p, _| p.bytes()) else { return };
                 let grid_of = |t: u32| &grids[usize::from(self.sheet_of[t as usize])];
@@ -245,13 +263,12 @@ impl Piece {
         }
     }
 
-    fn take_pictures(&mut self, intake: &Intake, bytes: Bytes, look: &mut blake3::Hasher) {
+    fn take_pictures(&mut self, intake: &Intake, bytes: Bytes) {
         let mut purposes: Vec<&str> = intake.pictures.iter().map(|p| p.purpose.as_str()).collect();
         purposes.sort_unstable();
         purposes.dedup();
         for used in intake.pictures.iter().filter(|p| p.purpose == "mask") {
             if let Some(picture) = self.decode(used, bytes) {
-                look.update(b"mask").update(used.file.as_bytes()).update(used.hash.as_bytes());
                 let numbers = MaskPicture::new(picture.quadruples(), picture.is_linear());
                 self.pictures.insert(used.file.clone(), (used.hash.clone(), Arc::new(numbers)));
             }
@@ -282,7 +299,6 @@ impl Piece {
             let mut hash = blake3::Hasher::new();
             used.iter().for_each(|u| _ = hash.update(stand_in_hash(u).as_bytes()));
             let hash = hash.finalize().to_hex().to_string();
-            look.update(purpose.as_bytes()).update(hash.as_bytes());
             self.stand_ins.insert(purpose.to_owned(), (hash, Arc::new(stand_in)));
         }
     }

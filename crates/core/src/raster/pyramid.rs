@@ -30,6 +30,11 @@ impl MaskPicture {
         Self { rgba, linear, channels: Default::default() }
     }
 
+    /// About how many bytes it takes in memory once its channels are read.
+    pub fn bytes(&self) -> usize {
+        self.rgba.values.len() * 24
+    }
+
     /// Height over width.
     pub fn aspect(&self) -> f32 {
         self.rgba.height as f32 / self.rgba.width.max(1) as f32

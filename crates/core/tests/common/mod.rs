@@ -4,9 +4,9 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use dustcoat_core::bake::{Extent, Measurement, MeasurementKey, Surface, measure, measurement, reading};
+use dustcoat_core::bake::{Extent, Measurement, MeasurementKey, Surface, measure, reading};
 use dustcoat_core::document::{Document, Layer, LayerKind, Target};
-use dustcoat_core::evaluate::{Cache, Context, Evaluation, evaluate, needs};
+use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, needs};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::mesh::{Piece, Soup};
@@ -171,14 +171,9 @@ pub fn evaluated_with(document: &Document, surface: &Surface, cache: &Cache) -> 
 
 /// What can be done with a document's context on a surface, everything that it needs measured.
 pub fn with_context<R>(document: &Document, surface: &Surface, cache: &Cache, go: impl FnOnce(&Context) -> R) -> R {
-    let mut held = BTreeMap::new();
-    for key in needs(document, &surface.piece) {
-        let m = measurement::find(key.kind).unwrap();
-        let plane = measure(m, surface, &key.settings, &Cancel::default(), &silent).unwrap();
-        held.insert(key.hash(&surface.piece.hash, surface.atlas.size), Arc::new(plane));
-    }
-    let readings = |hash: &str| held.get(hash).cloned();
-    go(&Context { surface, readings: &readings, cache, cancel: &Cancel::default(), tag: "", progress: &silent })
+    let keys = needs(document, &surface.piece);
+    let measured = Measured::take(&keys, surface, &Cancel::default(), &silent).unwrap();
+    go(&Context { surface, measured: &measured, cache, cancel: &Cancel::default(), progress: &silent })
 }
 
 /// A random number generator for oracles (xorshift of Marsaglia 2003): 0…1.

@@ -37,6 +37,9 @@ pub enum AppError {
     /// With a still.
     #[error(transparent)]
     Still(#[from] StillError),
+    /// On disk.
+    #[error("The file can't be written: {0}. Nothing else was changed; make room in the data folder and try again.")]
+    Written(#[from] std::io::Error),
     /// Stopped.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
@@ -63,7 +66,24 @@ pub enum AppError {
     /// A place that no chart covers.
     #[error("Nothing of the piece lies there. Click on the piece itself.")]
     NothingThere,
+    /// A file that was fetched, or a day old.
+    #[error(
+        "This file is not kept any more: what was written stands until it was fetched, or for a day. Write it again."
+    )]
+    WrittenGone,
     /// Pixels that are not held any more.
     #[error("These pixels are not held any more. Reload the page.")]
     PixelsGone,
+}
+
+impl AppError {
+    /// Whether somebody asked to stop, which is no failure.
+    pub fn is_cancelled(&self) -> bool {
+        matches!(
+            self,
+            AppError::Cancelled(_)
+                | AppError::Evaluate(EvaluateError::Cancelled(_))
+                | AppError::Still(StillError::Cancelled(_))
+        )
+    }
 }

@@ -3,12 +3,12 @@
 use std::sync::Arc;
 use std::time::Instant;
 
-use dustcoat_core::bake::{Surface, reading};
+use dustcoat_core::bake::{Reading, Surface};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::probe::{self, Probe};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
-use dustcoat_core::evaluate::{self, Context, Evaluation, steps};
+use dustcoat_core::evaluate::{self, Context, Evaluation, Measured, steps, wanted};
 use dustcoat_core::finish::{self, channel};
 use dustcoat_core::handoff::png;
 use dustcoat_core::raster::Plane;
@@ -19,7 +19,8 @@ use dustcoat_core::task::{Cancel, silent};
 
 use dustcoat_demo::finishes;
 
-use super::readings::{find_reading, key_of};
+use super::pixels::Telling;
+use super::readings::{Provisional, find_reading, hash_on};
 use super::{App, AppError, lock};
 use crate::db::{DbError, ProjectRow};
 use crate::views::{
@@ -38,8 +39,8 @@ const BINS: usize = 64;
 
 /// What the tiles' camera sees, with the surface cut down to it.
 pub struct TileShot {
-    shot: Shot,
-    texels: Vec<u32>,
+    shot: Arc<Shot>,
+    texels: Arc<Vec<u32>>,
     subset: Surface,
 }
 
@@ -61,24 +62,30 @@ impl App {
             (None, None) => super::projects::try_edits(&row.document, &request.edits)?,
         };
         let surface = self.surface_of(&document, document.draft_size)?;
-        let (provisional, improving) = if request.provisional {
-            self.provisional(project, &document, &surface, &cancel)?
-        } else {
-            self.ensure_needs(project, &document, &surface)?;
-            (false, false)
-        };
-        let readings = |hash: &str| self.at_hand(hash);
-        let context = Context { tag: if provisional { "~" } else { "" }, ..self.context(&surface, &readings, &cancel) };
-        let e = evaluate::evaluate(&document, &context)?;
-        let mut view = self.textures(&document, &context, &e, request)?;
-        (view.provisional, view.improving) = (provisional, improving);
-        if let Some(layer) = &request.layer {
-            self.add_mask(&document, layer, &context, request, &mut view)?;
+        let mut keys = wanted(&document, &surface.piece);
+        if let Some(name) = &request.reading {
+            let key = reading_named(name)?.key(&surface.piece, &|kind| settings_of(&document, kind));
+            keys.extend(key.filter(|k| !keys.contains(k)));
         }
-        if let Some(kind) = &request.reading {
-            view.reading = Some(self.reading_texture(project, &document, kind, &context)?);
+        let Provisional { measured, coarse, improving } = if request.provisional {
+            self.provisional(project, &keys, &surface, &cancel)?
+        } else {
+            let measured = self.ensure_all(project, &keys, &surface, &cancel)?;
+            Provisional { measured, coarse: false, improving: false }
+        };
+        let context = self.context(&surface, &measured, &cancel);
+        let e = evaluate::evaluate(&document, &context)?;
+        let telling = self.telling();
+        let mut view = self.textures(&document, &context, &e, request, &telling)?;
+        (view.provisional, view.improving) = (coarse, improving);
+        if let Some(layer) = &request.layer {
+            self.add_mask(&document, layer, &context, request, &telling, &mut view)?;
+        }
+        if let Some(name) = &request.reading {
+            view.reading = Some(self.reading_texture(&document, name, &context, &telling)?);
         }
         cancel.check()?;
+        telling.done(&request.page);
         view.seconds = clock.elapsed().as_secs_f64();
         Ok(view)
     }
@@ -90,30 +97,13 @@ impl App {
         Ok((row, surface))
     }
 
-    /// A measurement, or a coarse one in its place.
-    fn at_hand(&self, hash: &str) -> Option<Arc<Plane>> {
-        self.held(hash).or_else(|| self.coarse.get(hash))
-    }
-
     pub(super) fn context<'a>(
         &'a self,
         surface: &'a Surface,
-        readings: evaluate::Readings<'a>,
+        measured: &'a Measured,
         cancel: &'a Cancel,
     ) -> Context<'a> {
-        Context { surface, readings, cache: &self.planes, cancel, tag: "", progress: &silent }
-    }
-
-    /// Occlusion for the packed map and what it is made of: a picture that stands in, or what was measured, if it is at hand.
-    pub(super) fn occlusion(&self, document: &Document, surface: &Surface) -> Option<(String, Arc<Plane>)> {
-        let reading = reading::find("occlusion")?;
-        if let Some((hash, _)) = surface.piece.stand_ins.get("occlusion") {
-            let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
-            return Some((hash.clone(), Arc::new(reading.plane(surface, &settings, None))));
-        }
-        let key = key_of(document, &surface.piece, reading.measurement()?);
-        let hash = key.hash(&surface.piece.hash, surface.atlas.size);
-        Some((hash.clone(), self.at_hand(&hash)?))
+        Context { surface, measured, cache: &self.planes, cancel, progress: &silent }
     }
 
     fn textures(
@@ -122,49 +112,49 @@ impl App {
         context: &Context,
         e: &Evaluation,
         request: &EvaluateRequest,
+        telling: &Telling,
     ) -> Result<EvaluationView, AppError> {
         let (k, surface) = (&e.keys, context.surface);
-        let occlusion = self.occlusion(document, surface);
+        let occlusion = context.measured.occlusion(document, surface);
         let occlusion_hash = occlusion.as_ref().map_or("", |o| o.0.as_str());
         let values = occlusion.as_ref().map(|o| o.1.as_slice());
-        let orm_key = format!("orm/{}/{}/{occlusion_hash}{}", k["roughness"], k["metallic"], context.tag);
+        let orm_key = format!("orm/{}/{}/{occlusion_hash}", k["roughness"], k["metallic"]);
         let of = |kind: &str| k.get(kind).map_or("1", String::as_str);
         let orm_key = format!("{orm_key}/{}", of("occlusion"));
         let channel = request.channel.as_deref().and_then(|kind| {
             let (channel, plane) = (channel::find(kind)?, e.channels.get(kind)?);
-            let pixels =
-                self.pixels_of(&format!("alone/{}", k[channel.kind]), || texture::alone(surface, channel, plane));
+            let pixels = telling.of(&format!("alone/{}", k[channel.kind]), || texture::alone(surface, channel, plane));
             Some(ChannelView { pixels, colors: channel.bare.len() == 3 })
         });
         let more = PACKED.iter().filter(|p| p.is_among(|kind| e.channels.contains_key(kind)));
         let more = more.map(|p| PackedView {
             map: p.key,
-            pixels: self.pixels_of(&p.content(e), || p.bytes(surface, e)),
+            pixels: telling.of(&p.content(e), || p.bytes(surface, e)),
             srgb: p.srgb,
             factor: p.factor(&e.highest),
         });
         let parts = request.parts.then(|| {
             let key = format!("parts/{}", surface.key());
-            self.pixels_of(&key, || texture::scatter(surface, [255], |i| [surface.atlas.part[i].min(254) as u8]))
+            telling.of(&key, || texture::scatter(surface, [255], |i| [surface.atlas.part[i].min(254) as u8]))
         });
         let shells = request.shells.then(|| {
             let (atlas, piece) = (&surface.atlas, &surface.piece);
             let shell = |i: usize| (piece.shell_of[atlas.triangle[i] as usize] % 255) as u8;
-            self.pixels_of(&format!("shells/{}", surface.key()), || texture::scatter(surface, [255], |i| [shell(i)]))
+            telling.of(&format!("shells/{}", surface.key()), || texture::scatter(surface, [255], |i| [shell(i)]))
         });
         let moved = request.moved.then(|| {
             let range = texture::height_range(e);
-            let pixels = self.pixels_of(&format!("moved/{}", k["height"]), || texture::moved(surface, e, range));
+            let pixels = telling.of(&format!("moved/{}", k["height"]), || texture::moved(surface, e, range));
             MovedView { pixels, range }
         });
         Ok(EvaluationView {
             moved,
             size: surface.atlas.size,
             sheets: surface.atlas.sheets,
-            base_color: self
-                .pixels_of(&format!("base/{}/{}", k["base_color"], of("opacity")), || texture::base_color(surface, e)),
-            orm: self.pixels_of(&orm_key, || texture::orm(surface, e, values)),
-            normal: self.pixels_of(&format!("normal/{}/{}", k["height"], of("normal")), || {
+            base_color: telling
+                .of(&format!("base/{}/{}", k["base_color"], of("opacity")), || texture::base_color(surface, e)),
+            orm: telling.of(&orm_key, || texture::orm(surface, e, values)),
+            normal: telling.of(&format!("normal/{}/{}/{}", k["height"], of("normal"), surface.base_key()), || {
                 texture::normal(surface, e, GreenAxis::Up)
             }),
             see_through: e.channels.contains_key("opacity"),
@@ -193,6 +183,7 @@ impl App {
         layer: &str,
         context: &Context,
         request: &EvaluateRequest,
+        telling: &Telling,
         view: &mut EvaluationView,
     ) -> Result<(), AppError> {
         let surface = context.surface;
@@ -203,28 +194,36 @@ impl App {
             // A step that is off shows nothing.
             let empty = || (Arc::new(vec![0.0; surface.atlas.len()]), format!("nothing/{}", surface.key()));
             let (plane, key) = steps::alone(document, layer, step, context)?.unwrap_or_else(empty);
-            view.mask = Some(self.pixels_of(&format!("grey/{key}"), || texture::grey8(surface, &plane)));
+            view.mask = Some(telling.of(&format!("grey/{key}"), || texture::grey8(surface, &plane)));
         } else if request.mask {
-            view.mask = Some(self.pixels_of(&format!("grey/{key}"), || texture::grey8(surface, &mask)));
+            view.mask = Some(telling.of(&format!("grey/{key}"), || texture::grey8(surface, &mask)));
         }
         if request.tiles {
             let t = self.tile_shot(surface);
             for (step, values) in steps::after_each(document, layer, context, &t.texels, &t.subset)? {
-                view.tiles.push(Tile { step, pixels: self.tile(surface, &t, &values) });
+                view.tiles.push(Tile { step, pixels: tile(surface, &t, &values, telling) });
             }
         }
         Ok(())
     }
 
     fn tile_shot(&self, surface: &Surface) -> Arc<TileShot> {
-        self.shots.get_with(surface.key(), || {
+        let held = self.shots.get_with(surface.key(), || {
             let [w, h] = TILE;
             let camera = Camera::framing(&surface.piece, w as f32 / h as f32, 1.0);
             let shot = Shot::new(surface, camera, w, h);
             let texels = shot.seen();
             let subset = surface.subset(&texels);
-            Arc::new(TileShot { shot, texels, subset })
-        })
+            Arc::new(TileShot { shot: Arc::new(shot), texels: Arc::new(texels), subset })
+        });
+        if Arc::ptr_eq(&held.subset.piece, &surface.piece) {
+            return held;
+        }
+        // The same shape with other names or pictures.
+        let subset = held.subset.of_state(surface.piece.clone(), None);
+        let shot = Arc::new(TileShot { shot: held.shot.clone(), texels: held.texels.clone(), subset });
+        self.shots.insert(surface.key(), shot.clone());
+        shot
     }
 
     /// Tiles of edits that each put a step into a layer's line: the mask as it would stand after that step. None where a reading that
@@ -235,9 +234,7 @@ impl App {
     pub fn preview(&self, project: i64, request: &PreviewRequest) -> Result<Vec<Option<String>>, AppError> {
         let (row, surface) = self.laid_out(project)?;
         let cancel = Cancel::default();
-        let readings = |hash: &str| self.held(hash);
-        let context = self.context(&surface, &readings, &cancel);
-        let t = self.tile_shot(&surface);
+        let (t, telling) = (self.tile_shot(&surface), self.telling());
         let one = |edit: &Edit| {
             let (layer, last) = match edit {
                 Edit::AddStep { layer, index, .. } => (layer, *index),
@@ -245,6 +242,8 @@ impl App {
                 _ => return Ok(None),
             };
             let document = super::projects::try_edits(&row.document, std::slice::from_ref(edit))?;
+            let measured = self.at_hand(&wanted(&document, &surface.piece), &surface, false);
+            let context = self.context(&surface, &measured, &cancel);
             let steps = document::find_layer(&document.layers, layer).map(|l| l.mask.steps.as_slice());
             let id = steps.and_then(|s| s.get(last)).map(|s| s.id.as_str());
             let after = match steps::after_each(&document, layer, &context, &t.texels, &t.subset) {
@@ -252,9 +251,12 @@ impl App {
                 Err(evaluate::EvaluateError::Missing(_)) => return Ok(None),
                 Err(error) => return Err(error.into()),
             };
-            Ok(after.iter().find(|(step, _)| Some(step.as_str()) == id).map(|(_, m)| self.tile(&surface, &t, m)))
+            Ok(after.iter().find(|(step, _)| Some(step.as_str()) == id).map(|(_, m)| tile(&surface, &t, m, &telling)))
         };
-        request.candidates.iter().map(one).collect()
+        let all = request.candidates.iter().map(one).collect::<Result<_, AppError>>()?;
+        // Beside what the page shows of the piece.
+        telling.done(&format!("{}/preview", request.page));
+        Ok(all)
     }
 
     /// What every layer and step did at a place of the piece.
@@ -264,17 +266,11 @@ impl App {
     pub fn probe(&self, project: i64, at: &ProbeRequest) -> Result<Probe, AppError> {
         let (row, surface) = self.laid_out(project)?;
         let cancel = Cancel::default();
-        let readings = |hash: &str| self.held(hash);
+        let measured = self.at_hand(&wanted(&row.document, &surface.piece), &surface, false);
         let sheets = surface.atlas.sheets as f32;
         let sheet = (at.v * sheets).floor().clamp(0.0, sheets - 1.0);
         let texel = surface.atlas.at_uv(sheet as u16, [at.u, at.v * sheets - sheet]).ok_or(AppError::NothingThere)?;
-        Ok(probe::probe(&row.document, texel, &self.context(&surface, &readings, &cancel))?)
-    }
-
-    fn tile(&self, surface: &Surface, t: &TileShot, values: &[f32]) -> String {
-        let bytes: Vec<u8> = values.iter().flat_map(|v| v.to_le_bytes()).collect();
-        let key = format!("tile/{}/{}", surface.key(), blake3::hash(&bytes));
-        self.pixels_of(&key, || t.shot.mask_picture(&t.subset, values))
+        Ok(probe::probe(&row.document, texel, &self.context(&surface, &measured, &cancel))?)
     }
 
     /// A ready finish on the swatch ball, as a PNG.
@@ -283,11 +279,11 @@ impl App {
     /// [`AppError::NoFinish`]
     pub fn finish_picture(&self, kind: &str) -> Result<Vec<u8>, AppError> {
         let starter = finish::starter::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?;
-        let address = self.pixels_of(&format!("finish/{kind}"), || {
+        let held = self.pixels_of(&format!("finish/{kind}"), || {
             let [w, h] = FINISH;
             png::rgba8(&finishes::picture(&starter.finish(), w, h, SAMPLES), w, h)
         });
-        Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
+        Ok(held.bytes.to_vec())
     }
 
     /// A recipe of the cabinet on the swatch ball, as a PNG.
@@ -297,11 +293,11 @@ impl App {
     pub fn recipe_picture(&self, id: i64) -> Result<Vec<u8>, AppError> {
         let recipe = self.db.recipe(id)?;
         let content = serde_json::to_vec(&recipe).map_err(|e| DbError::Broken(e.to_string()))?;
-        let address = self.pixels_of(&format!("recipe/{}", blake3::hash(&content)), || {
+        let held = self.pixels_of(&format!("recipe/{}", blake3::hash(&content)), || {
             let [w, h] = FINISH;
             png::rgba8(&finishes::recipe(&recipe, w, h, SAMPLES), w, h)
         });
-        Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
+        Ok(held.bytes.to_vec())
     }
 
     /// A reading on the piece, as a PNG the size of a tile. `name` is its kind, or `edges:fine` for one of its radii.
@@ -310,57 +306,25 @@ impl App {
     /// [`AppError`]; one that has not been measured has no picture.
     pub fn reading_picture(&self, project: i64, name: &str) -> Result<Vec<u8>, AppError> {
         let (row, surface) = self.laid_out(project)?;
-        let plane = self.reading_plane(&row.document, name, &surface, &|hash| self.at_hand(hash))?;
+        let key = reading_named(name)?.key(&surface.piece, &|kind| settings_of(&row.document, kind));
+        let measured = self.at_hand(key.as_slice(), &surface, true);
+        let plane = reading_plane(&row.document, name, &surface, &measured)?.0;
         let t = self.tile_shot(&surface);
         let seen: Vec<f32> = t.texels.iter().map(|i| plane[*i as usize]).collect();
         Ok(png::rgba8(&t.shot.mask_picture(&t.subset, &seen), TILE[0], TILE[1]))
     }
 
-    /// The values of a reading with its measurement from `readings`.
-    fn reading_plane(
-        &self,
-        document: &Document,
-        name: &str,
-        surface: &Surface,
-        readings: evaluate::Readings,
-    ) -> Result<Plane, AppError> {
-        let (kind, radius) = name.split_once(':').unwrap_or((name, ""));
-        let reading = find_reading(kind)?;
-        let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
-        let key = reading.key(&surface.piece, &project);
-        let hash = key.as_ref().map(|k| k.hash(&surface.piece.hash, surface.atlas.size));
-        let measured = hash.as_deref().and_then(readings);
-        if let (Some(key), None) = (key, &measured) {
-            return Err(evaluate::EvaluateError::Missing(key).into());
-        }
-        let mut own = Settings::new();
-        if !radius.is_empty() {
-            own.insert("radius".into(), radius.into());
-        }
-        let settings = resolve(&(reading.specs)(), &own, &DialStates::new());
-        Ok(reading.plane(surface, &settings, measured.as_deref()))
-    }
-
-    /// A reading as a texture; measured now if it has not been.
+    /// A reading as a texture.
     fn reading_texture(
         &self,
-        project: i64,
         document: &Document,
         name: &str,
         context: &Context,
+        telling: &Telling,
     ) -> Result<String, AppError> {
         let surface = context.surface;
-        let reading = find_reading(name.split_once(':').map_or(name, |n| n.0))?;
-        let settings = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
-        let key = reading.key(&surface.piece, &settings);
-        let hash = key.as_ref().map(|k| k.hash(&surface.piece.hash, surface.atlas.size)).unwrap_or_default();
-        if let Some(key) = key.filter(|_| self.at_hand(&hash).is_none()) {
-            self.ensure(project, &key, surface, context.cancel, &silent)?;
-        }
-        let coarse = if self.held(&hash).is_none() { context.tag } else { "" };
-        let pixels_key = format!("reading/{name}/{}/{hash}{coarse}", surface.key());
-        let plane = self.reading_plane(document, name, surface, context.readings)?;
-        Ok(self.pixels_of(&pixels_key, || texture::grey8(surface, &plane)))
+        let (plane, of) = reading_plane(document, name, surface, context.measured)?;
+        Ok(telling.of(&format!("reading/{name}/{}/{of}", surface.key()), || texture::grey8(surface, &plane)))
     }
 
     /// Makes and keeps the front door's picture of a project as it stands, if its readings are at hand.
@@ -375,8 +339,8 @@ impl App {
 
     fn picture_of(&self, document: &Document, surface: &Surface) -> Result<Vec<u8>, AppError> {
         let cancel = Cancel::default();
-        let readings = |hash: &str| self.held(hash);
-        let e = evaluate::evaluate(document, &self.context(surface, &readings, &cancel))?;
+        let measured = self.at_hand(&wanted(document, &surface.piece), surface, false);
+        let e = evaluate::evaluate(document, &self.context(surface, &measured, &cancel))?;
         let [w, h] = PICTURE;
         let clear = StillSettings { surround: Surround::Clear, ..StillSettings::default() };
         let settings = StillSettings { width: w, height: h, samples: SAMPLES, ..clear };
@@ -397,10 +361,13 @@ impl App {
             return Ok(png.clone());
         }
         let surface = self.surface_of(&row.document, row.document.draft_size)?;
-        if self.missing(&row.document, &surface).is_empty() {
-            let png = self.picture_of(&row.document, &surface)?;
-            self.db.set_picture(project, row.revision, &png)?;
-            return Ok(png);
+        match self.picture_of(&row.document, &surface) {
+            Ok(png) => {
+                self.db.set_picture(project, row.revision, &png)?;
+                return Ok(png);
+            }
+            Err(AppError::Evaluate(evaluate::EvaluateError::Missing(_))) => {}
+            Err(other) => return Err(other),
         }
         match kept {
             Some((png, _)) => Ok(png),
@@ -411,4 +378,43 @@ impl App {
             }
         }
     }
+}
+
+fn tile(surface: &Surface, t: &TileShot, values: &[f32], telling: &Telling) -> String {
+    let bytes: Vec<u8> = values.iter().flat_map(|v| v.to_le_bytes()).collect();
+    let key = format!("tile/{}/{}", surface.key(), blake3::hash(&bytes));
+    telling.of(&key, || t.shot.mask_picture(&t.subset, values))
+}
+
+fn settings_of(document: &Document, measurement: &str) -> Settings {
+    document.readings.get(measurement).cloned().unwrap_or_default()
+}
+
+/// The reading of a name: its kind, or `edges:fine` for one of its radii.
+fn reading_named(name: &str) -> Result<&'static Reading, AppError> {
+    find_reading(name.split_once(':').map_or(name, |n| n.0))
+}
+
+/// The values of a reading, and what they hang on besides the surface: a measurement or a picture.
+fn reading_plane(
+    document: &Document,
+    name: &str,
+    surface: &Surface,
+    measured: &Measured,
+) -> Result<(Plane, String), AppError> {
+    let (reading, radius) = (reading_named(name)?, name.split_once(':').map_or("", |n| n.1));
+    let key = reading.key(&surface.piece, &|kind| settings_of(document, kind));
+    let key = key.map(|k| measured.in_force(k, surface));
+    let hash = key.as_ref().map(|k| hash_on(k, surface));
+    let planes = hash.as_ref().and_then(|h| measured.get(h));
+    if let (Some(key), None) = (key, planes) {
+        return Err(evaluate::EvaluateError::Missing(key).into());
+    }
+    let mut own = Settings::new();
+    if !radius.is_empty() {
+        own.insert("radius".into(), radius.into());
+    }
+    let settings = resolve(&(reading.specs)(), &own, &DialStates::new());
+    let of = hash.clone().or_else(|| reading.stand_in(&surface.piece).map(|s| s.0.clone())).unwrap_or_default();
+    Ok((reading.plane(surface, &settings, planes.map(|p| &**p)), of))
 }

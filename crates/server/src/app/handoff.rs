@@ -1,6 +1,6 @@
 //! Hand-off: files planned, written at their own size, zipped for download.
 
-use std::io::{Cursor, Write};
+use std::io::Write;
 use std::time::Instant;
 
 use dustcoat_core::document;
@@ -12,7 +12,7 @@ use dustcoat_core::raster::LARGEST_WHOLE;
 use zip::write::SimpleFileOptions;
 
 use super::{App, AppError};
-use crate::views::{HandoffDone, HandoffView};
+use crate::views::{HandoffDone, HandoffView, JobKind};
 
 impl App {
     /// What would be written, and what stands against it.
@@ -47,35 +47,28 @@ impl App {
         let channels = evaluate::channels(&row.document, &piece);
         let files = layout.plan(&row.document.name, &piece.sheets, &channels)?;
         let surface = self.surface_of(&row.document, layout.size.min(LARGEST_WHOLE))?;
-        self.ensure_needs(project, &row.document, &surface)?;
-        let readings = |hash: &str| self.held(hash);
-        let occlusion = self.occlusion(&row.document, &surface).map(|o| o.1);
+        let measured = self.ensure_needs(project, &row.document, &surface)?;
+        let occlusion = measured.occlusion(&row.document, &surface).map(|o| o.1);
         let occlusion = occlusion.as_ref().map(|o| o.as_slice());
-        let bytes = self.working(project, |cancel, tell| {
-            let context = Context { progress: tell, ..self.context(&surface, &readings, cancel) };
-            let job = Handoff {
-                document: &row.document,
-                context: &context,
-                layout,
-                files: &files,
-                occlusion,
-                budget: BUDGET,
-            };
-            let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
-            // PNGs don't shrink further; storing them is fast.
-            let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
-            let mut done = 0;
-            job.write::<AppError>(&mut |file, bytes| {
-                done += 1;
-                tell(&format!("Writing {}", file.name), done as f32 / files.len() as f32);
-                let written = zip.start_file(&file.name, options).and_then(|()| Ok(zip.write_all(&bytes)?));
-                written.expect("a ZIP in memory takes planned names once each");
-                Ok(())
-            })?;
-            Ok(zip.finish().expect("a ZIP in memory can be closed").into_inner())
+        let job = self.jobs.begin(project, JobKind::HandOff, vec![]);
+        let tell = |label: &str, share: f32| job.tell(label, share, None);
+        let context = Context { progress: &tell, ..self.context(&surface, &measured, &job.cancel) };
+        let writing =
+            Handoff { document: &row.document, context: &context, layout, files: &files, occlusion, budget: BUDGET };
+        let mut written = self.written.begin()?;
+        let mut zip = zip::ZipWriter::new(written.as_file_mut());
+        // PNGs don't shrink further; storing them is fast.
+        let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored).large_file(true);
+        let mut done = 0;
+        writing.write::<AppError>(&mut |file, bytes| {
+            done += 1;
+            tell(&format!("Writing {}", file.name), done as f32 / files.len() as f32);
+            zip.start_file(&file.name, options).map_err(std::io::Error::from)?;
+            Ok(zip.write_all(&bytes)?)
         })?;
-        let (size, name) = (bytes.len() as u64, format!("{}-{}.zip", row.document.name, layout.size));
-        let download = self.pixels_of(&format!("zip/{}", blake3::hash(&bytes)), || bytes);
-        Ok(HandoffDone { download, name, files, bytes: size, seconds: clock.elapsed().as_secs_f64() })
+        zip.finish().map_err(std::io::Error::from)?;
+        let name = format!("{}-{}.zip", row.document.name, layout.size);
+        let (download, bytes) = self.written.keep(written)?;
+        Ok(HandoffDone { download, name, files, bytes, seconds: clock.elapsed().as_secs_f64() })
     }
 }

@@ -4,11 +4,14 @@ mod cabinet;
 mod errors;
 mod evaluate;
 mod handoff;
+mod jobs;
 mod pieces;
+mod pixels;
 mod projects;
 mod readings;
 mod snapshots;
 mod stills;
+mod written;
 
 use std::collections::{HashMap, HashSet};
 use std::path::Path;
@@ -20,18 +23,22 @@ use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::task::Cancel;
+use moka::policy::EvictionPolicy;
 use moka::sync::Cache as Moka;
 use tokio::sync::broadcast;
 
 pub use errors::AppError;
+use jobs::Jobs;
+use pixels::{Held, Told};
+use written::Written;
 
 use crate::db::{Db, DbError};
 use crate::views::Event;
 
-/// How many bytes of pixels, planes and readings are held.
-const PIXEL_BUDGET: u64 = 768 << 20;
-const PLANE_BUDGET: u64 = 1 << 30;
-const READING_BUDGET: u64 = 512 << 20;
+/// What is held in memory when nothing else is said: 3 GB.
+pub const MEMORY: u64 = 3 << 30;
+/// The least that can be worked with: 256 MB.
+pub const LEAST_MEMORY: u64 = 256 << 20;
 
 /// The application.
 pub struct App {
@@ -39,14 +46,20 @@ pub struct App {
     pub db: Db,
     /// What happens.
     pub events: broadcast::Sender<Event>,
+    /// What was written for download.
+    pub written: Written,
+    /// What is under way.
+    jobs: Arc<Jobs>,
     pieces: Moka<String, Arc<Piece>>,
+    /// By shape and size.
     surfaces: Moka<(String, u32), Arc<Surface>>,
     finers: Moka<String, Arc<Finer>>,
     layouts: Moka<(String, u32), UvReport>,
     readings: Moka<String, Arc<Plane>>,
-    /// Coarse measurements, by the hash of the real ones.
+    /// Coarse measurements.
     coarse: Moka<String, Arc<Plane>>,
-    pixels: Moka<String, Arc<Vec<u8>>>,
+    pixels: Moka<String, Held>,
+    told: Told,
     shots: Moka<String, Arc<evaluate::TileShot>>,
     planes: Cache,
     /// Threads that measure, apart from those that evaluate.
@@ -55,65 +68,64 @@ pub struct App {
     measuring: Mutex<HashMap<String, Arc<Mutex<()>>>>,
     /// The evaluation under way per page, so that the next one can overtake it.
     running: Mutex<HashMap<String, Cancel>>,
-    /// The measurement under way per project, so that it can be cancelled.
-    measurements: Mutex<HashMap<i64, Cancel>>,
-    /// The measurements being taken in the background per project, by hash.
-    improving: Mutex<HashMap<i64, Vec<String>>>,
+    /// The measurements being taken in the background per project.
+    improving: Mutex<HashMap<i64, Vec<readings::Improving>>>,
     /// Measurements that somebody stopped: not begun again until somebody asks.
     stopped: Mutex<HashSet<String>>,
 }
 
+/// A cache that lets go of what was not asked for longest once its values weigh more than `budget` bytes.
+fn by_bytes<K, V>(budget: u64, bytes: fn(&V) -> usize) -> Moka<K, V>
+where
+    K: std::hash::Hash + Eq + Send + Sync + 'static,
+    V: Clone + Send + Sync + 'static,
+{
+    let weigh = move |_: &K, v: &V| u32::try_from(bytes(v) + 256).unwrap_or(u32::MAX);
+    Moka::builder().max_capacity(budget).eviction_policy(EvictionPolicy::lru()).weigher(weigh).build()
+}
+
+/// The same with at most so many values.
+fn by_number<K, V>(most: u64) -> Moka<K, V>
+where
+    K: std::hash::Hash + Eq + Send + Sync + 'static,
+    V: Clone + Send + Sync + 'static,
+{
+    Moka::builder().max_capacity(most).eviction_policy(EvictionPolicy::lru()).build()
+}
+
 impl App {
-    /// Opens the application on a folder.
+    /// Opens the application on a folder, to hold at most about `memory` bytes of what it could work out again.
     ///
     /// # Errors
     /// [`DbError`] when the database can't be opened.
-    pub fn open(folder: &Path) -> Result<App, DbError> {
-        fn by_bytes<K: std::hash::Hash + Eq + Send + Sync + 'static, V: Clone + Send + Sync + 'static>(
-            budget: u64,
-            bytes: fn(&V) -> usize,
-        ) -> Moka<K, V> {
-            let weigh = move |_: &K, v: &V| u32::try_from(bytes(v) + 256).unwrap_or(u32::MAX);
-            Moka::builder().max_capacity(budget).weigher(weigh).build()
-        }
+    pub fn open(folder: &Path, memory: u64) -> Result<App, DbError> {
+        let share = |percent: u64| memory.max(LEAST_MEMORY) / 100 * percent;
+        let events = broadcast::channel(256).0;
         Ok(App {
             db: Db::open(folder)?,
-            events: broadcast::channel(256).0,
-            pieces: Moka::new(16),
-            surfaces: Moka::new(6),
-            finers: Moka::new(4),
-            layouts: Moka::new(64),
-            readings: by_bytes(READING_BUDGET, |p: &Arc<Plane>| p.len() * 4),
-            coarse: by_bytes(READING_BUDGET / 4, |p: &Arc<Plane>| p.len() * 4),
-            pixels: by_bytes(PIXEL_BUDGET, |p: &Arc<Vec<u8>>| p.len()),
-            shots: Moka::new(16),
-            planes: Cache::new(PLANE_BUDGET),
+            written: Written::new(folder.join("written")),
+            jobs: Jobs::new(events.clone()),
+            events,
+            pieces: by_bytes(share(5), |p: &Arc<Piece>| p.bytes()),
+            surfaces: by_bytes(share(22), |s: &Arc<Surface>| s.bytes()),
+            finers: by_bytes(share(5), |f: &Arc<Finer>| f.bytes()),
+            layouts: by_number(64),
+            readings: by_bytes(share(12), |p: &Arc<Plane>| p.len() * 4),
+            coarse: by_bytes(share(4), |p: &Arc<Plane>| p.len() * 4),
+            pixels: by_bytes(share(18), |p: &Held| p.bytes.len()),
+            told: Told::default(),
+            shots: by_number(16),
+            planes: Cache::new(share(34)),
             measurers: rayon::ThreadPoolBuilder::new().build().map_err(|e| DbError::Broken(e.to_string()))?,
             measuring: Mutex::default(),
             running: Mutex::default(),
-            measurements: Mutex::default(),
             improving: Mutex::default(),
             stopped: Mutex::default(),
         })
     }
 
-    /// Pixels of an address, while they are held.
-    pub fn pixels(&self, address: &str) -> Option<Arc<Vec<u8>>> {
-        self.pixels.get(address)
-    }
-
-    /// Keeps what a key stands for under an address, computing it only when it is not held.
-    fn pixels_of(&self, key: &str, make: impl FnOnce() -> Vec<u8>) -> String {
-        // Browsers keep what lies at an address, and another version may compute other pixels.
-        let key = format!("{}/{key}", env!("CARGO_PKG_VERSION"));
-        let address = blake3::hash(key.as_bytes()).to_hex().to_string();
-        // The entry API computes once even when two ask together.
-        self.pixels.get_with(address.clone(), || Arc::new(make()));
-        address
-    }
-
     fn send(&self, event: Event) {
-        // Nobody listening is fine.
+        // Nobody listens: fine.
         let _ = self.events.send(event);
     }
 }

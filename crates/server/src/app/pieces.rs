@@ -86,8 +86,16 @@ impl App {
             Some(finer) => Some((self.finer(&finer.mesh)?, finer.cage_on(&piece))),
             None => None,
         };
-        let key = (format!("{}{}", piece.hash, piece.look), size);
-        Ok(self.surfaces.get_with(key, || Arc::new(Surface::new(piece, size).with_finer(finer))))
+        let key = (format!("{}{}", piece.hash, piece.told), size);
+        let make = || Arc::new(Surface::new(piece.clone(), size).with_finer(finer.clone()));
+        let held = self.surfaces.get_with(key.clone(), make);
+        if Arc::ptr_eq(&held.piece, &piece) {
+            return Ok(held);
+        }
+        // The same shape with other names or pictures: nothing of it is worked out again.
+        let surface = Arc::new(held.of_state(piece, finer));
+        self.surfaces.insert(key, surface.clone());
+        Ok(surface)
     }
 
     fn finer(&self, source: &MeshSource) -> Result<Arc<Finer>, AppError> {
@@ -149,9 +157,12 @@ impl App {
     /// vertices.
     ///
     /// # Errors
-    /// When there is no such project, or its mesh can't be read.
-    pub fn mesh_buffers(&self, project: i64, fine: bool) -> Result<Vec<u8>, AppError> {
+    /// When there is no such project, or its mesh can't be read; [`AppError::PixelsGone`] when its piece is not, or is no longer, the one of that hash.
+    pub fn mesh_buffers(&self, project: i64, hash: &str, fine: bool) -> Result<Vec<u8>, AppError> {
         let piece = self.piece(&self.db.project(project)?.document.intake)?;
+        if piece.hash != hash {
+            return Err(AppError::PixelsGone);
+        }
         let mut vertices = vertices(&piece);
         let sheets = piece.sheets.len() as f32;
         let mut done = vec![false; vertices.len()];
@@ -211,7 +222,7 @@ impl App {
             let small = picture.preview(1024);
             png::rgba8(small.values.as_flattened(), small.width, small.height)
         });
-        Ok(self.pixels(&png).map(|p| p.to_vec()).unwrap_or_default())
+        Ok(png.bytes.to_vec())
     }
 
     fn picture_file(&self, project: i64, hash: &str) -> Result<Picture, AppError> {

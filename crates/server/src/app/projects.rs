@@ -59,6 +59,7 @@ impl App {
         Ok(ProjectView {
             id: row.id,
             revision: row.revision,
+            stamp: row.stamp,
             undo: row.undo,
             redo: row.redo,
             piece: self.piece_view(&row.document, &piece)?,
@@ -176,7 +177,7 @@ impl App {
     }
 
     pub(super) fn changed(&self, row: &ProjectRow) {
-        self.send(Event::Changed { project: row.id, revision: row.revision });
+        self.send(Event::Changed { project: row.id, stamp: row.stamp });
     }
 
     /// Undoes or redoes.

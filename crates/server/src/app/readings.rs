@@ -7,14 +7,15 @@ use dustcoat_core::bake::{
     Extent, MEASUREMENTS, Measurement, MeasurementKey, Reading, Surface, measure, measurement, reading,
 };
 use dustcoat_core::document::Document;
-use dustcoat_core::evaluate;
+use dustcoat_core::evaluate::{self, Measured, wanted};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
-use dustcoat_core::task::{Cancel, Cancelled, OnProgress, silent};
+use dustcoat_core::task::{Cancel, OnProgress, silent};
 
+use super::jobs::Job;
 use super::{App, AppError, lock};
-use crate::db::Measured;
-use crate::views::{Event, Freshness, MeasurementState};
+use crate::db;
+use crate::views::{Freshness, JobKind, JobView, MeasurementState};
 
 /// A measurement with the project's settings.
 pub(super) fn key_of(document: &Document, piece: &Piece, measurement: &Measurement) -> MeasurementKey {
@@ -30,13 +31,25 @@ pub(super) fn find_reading(kind: &str) -> Result<&'static Reading, AppError> {
     reading::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))
 }
 
-/// What a document needs on a piece: what its masks are read from, and occlusion, which goes into the packed map whether or not a mask asks for it.
-fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
-    let mut out = evaluate::needs(document, piece);
-    let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
-    let packed = reading::find("occlusion").and_then(|r| r.key(piece, &project));
-    out.extend(packed.filter(|k| !out.contains(k)));
-    out
+/// What a measurement of a surface is kept under.
+pub(super) fn hash_on(key: &MeasurementKey, surface: &Surface) -> String {
+    key.hash(&surface.piece.hash, surface.atlas.size)
+}
+
+/// What an evaluation can begin with.
+pub(super) struct Provisional {
+    /// What is at hand.
+    pub measured: Measured,
+    /// Whether some of it is coarse.
+    pub coarse: bool,
+    /// Whether the real ones are coming: not when somebody stopped them.
+    pub improving: bool,
+}
+
+/// The measurements being taken in the background for a project.
+pub(super) struct Improving {
+    hashes: Vec<String>,
+    cancel: Cancel,
 }
 
 fn settings_hash(key: &MeasurementKey) -> String {
@@ -46,7 +59,7 @@ fn settings_hash(key: &MeasurementKey) -> String {
 }
 
 /// What makes the last measurement a stale one, in words.
-fn changed_since(last: &Measured, piece: &Piece, size: u32, key: &MeasurementKey) -> String {
+fn changed_since(last: &db::Measured, piece: &Piece, size: u32, key: &MeasurementKey) -> String {
     let mut what = vec![];
     if last.piece != piece.hash {
         what.push("the mesh");
@@ -106,8 +119,25 @@ impl App {
         })
     }
 
+    /// What is at hand of some measurements; with `coarse`, also coarse ones where the real ones are missing.
+    pub(super) fn at_hand(&self, keys: &[MeasurementKey], surface: &Surface, coarse: bool) -> Measured {
+        let mut out = Measured::default();
+        for key in keys {
+            let hash = hash_on(key, surface);
+            if let Some(plane) = self.held(&hash) {
+                out.insert(hash, plane);
+                continue;
+            }
+            let hash = hash_on(&key.provisional(), surface);
+            if let Some(plane) = self.coarse.get(&hash).filter(|_| coarse) {
+                out.insert(hash, plane);
+            }
+        }
+        out
+    }
+
     /// A measurement's values: held, kept, or taken now. Whoever asks for the same meanwhile waits for it.
-    pub(super) fn ensure(
+    fn ensure(
         &self,
         project: i64,
         key: &MeasurementKey,
@@ -115,180 +145,201 @@ impl App {
         cancel: &Cancel,
         on: OnProgress,
     ) -> Result<Arc<Plane>, AppError> {
-        let hash = key.hash(&surface.piece.hash, surface.atlas.size);
+        let hash = hash_on(key, surface);
         if let Some(plane) = self.held(&hash) {
             return Ok(plane);
         }
         let turn = lock(&self.measuring).entry(hash.clone()).or_default().clone();
-        let _mine = lock(&turn);
+        let mine = lock(&turn);
         if let Some(plane) = self.held(&hash) {
             return Ok(plane);
         }
         let clock = Instant::now();
         // In a pool of its own: an evaluation would have to wait behind it for minutes otherwise.
         let measurement = find(key.kind)?;
-        let work = || measure(measurement, surface, &key.settings, cancel, on);
-        let plane = Arc::new(self.measurers.install(work)?);
+        let measured = self.measurers.install(|| measure(measurement, surface, &key.settings, cancel, on));
+        let done = measured.map(|plane| {
+            let plane = Arc::new(plane);
+            self.readings.insert(hash.clone(), plane.clone());
+            plane
+        });
+        drop(mine);
+        lock(&self.measuring).remove(&hash);
+        let plane = done?;
         let seconds = clock.elapsed().as_secs_f64();
-        self.db.keep_reading(&hash, &plane, seconds)?;
-        let measured = Measured {
+        let measured = db::Measured {
             piece: surface.piece.hash.clone(),
             size: surface.atlas.size,
             settings: settings_hash(key),
             seconds,
             work: key.work((surface.atlas.size as usize).pow(2)),
         };
-        self.db.note_measured(project, key.kind, &measured)?;
-        self.readings.insert(hash.clone(), plane.clone());
-        lock(&self.measuring).remove(&hash);
+        let kept = self.db.keep_reading(&hash, &plane, seconds);
+        if let Err(error) = kept.and_then(|()| self.db.note_measured(project, key.kind, &measured)) {
+            // Minutes of work are used all the same; they will be measured again after a restart.
+            eprintln!("dustcoat: a measurement could not be kept: {error}");
+        }
         Ok(plane)
     }
 
-    /// Takes what a document needs and has not, with progress sent to the page.
-    pub(super) fn ensure_needs(&self, project: i64, document: &Document, surface: &Surface) -> Result<(), AppError> {
-        self.measure_keys(project, &self.missing(document, surface), surface, &self.begin(project))
-    }
-
-    /// Coarse measurements for what is missing, and the real ones under way in the background. Whether there are any coarse ones, and whether the
-    /// real ones are coming: not when somebody stopped them.
-    pub(super) fn provisional(
-        self: &Arc<Self>,
-        project: i64,
-        document: &Document,
-        surface: &Arc<Surface>,
-        cancel: &Cancel,
-    ) -> Result<(bool, bool), AppError> {
-        let missing = self.missing(document, surface);
-        if missing.is_empty() || surface.atlas.is_empty() {
-            return Ok((false, false));
-        }
-        let hash = |k: &MeasurementKey| k.hash(&surface.piece.hash, surface.atlas.size);
-        for key in &missing {
-            if self.coarse.get(&hash(key)).is_none() {
-                let plane = measure(find(key.kind)?, surface, &key.provisional().settings, cancel, &silent)?;
-                self.coarse.insert(hash(key), Arc::new(plane));
-            }
-        }
-        let wanted: Vec<MeasurementKey> =
-            missing.into_iter().filter(|k| !lock(&self.stopped).contains(&hash(k))).collect();
-        let improving = !wanted.is_empty();
-        let names: Vec<String> = wanted.iter().map(hash).collect();
-        let mut underway = lock(&self.improving);
-        if improving && underway.get(&project) != Some(&names) {
-            underway.insert(project, names.clone());
-            // What was being measured for an earlier state of the document is not wanted any more.
-            self.cancel_quietly(project);
-            let cancel = self.begin(project);
-            let (app, surface) = (self.clone(), surface.clone());
-            std::thread::spawn(move || {
-                let result = app.measure_keys(project, &wanted, &surface, &cancel);
-                let mut underway = lock(&app.improving);
-                if underway.get(&project) == Some(&names) {
-                    underway.remove(&project);
-                }
-                drop(underway);
-                if !matches!(result, Ok(()) | Err(AppError::Cancelled(Cancelled))) {
-                    // Asked for again by the next evaluation, which then says why it fails.
-                    lock(&app.stopped).extend(names);
-                }
-                app.send(Event::Idle { project });
-            });
-        }
-        Ok((true, improving))
-    }
-
-    /// The measurements that a document needs and that are not at hand.
-    pub(super) fn missing(&self, document: &Document, surface: &Surface) -> Vec<MeasurementKey> {
-        let have = |k: &MeasurementKey| self.held(&k.hash(&surface.piece.hash, surface.atlas.size)).is_some();
-        let mut missing = wanted(document, &surface.piece);
-        missing.retain(|k| !have(k));
-        missing
-    }
-
-    /// A flag by which the measuring that begins can be stopped.
-    fn begin(&self, project: i64) -> Cancel {
-        let cancel = Cancel::default();
-        lock(&self.measurements).insert(project, cancel.clone());
-        cancel
-    }
-
-    /// Does work that tells of its progress and can be stopped. Whatever becomes of it, the page hears that it is over.
-    pub(super) fn working<T>(
-        &self,
-        project: i64,
-        work: impl FnOnce(&Cancel, OnProgress) -> Result<T, AppError>,
-    ) -> Result<T, AppError> {
-        let cancel = self.begin(project);
-        let tell = |label: &str, share: f32| {
-            self.send(Event::Progress { project, label: label.into(), share, left: None });
-        };
-        let done = work(&cancel, &tell);
-        lock(&self.measurements).remove(&project);
-        self.send(Event::Idle { project });
-        done
-    }
-
-    fn measure_keys(
+    /// Measurements taken now as far as they are not at hand, as a job that the page sees.
+    pub(super) fn ensure_all(
         &self,
         project: i64,
         keys: &[MeasurementKey],
         surface: &Surface,
         cancel: &Cancel,
-    ) -> Result<(), AppError> {
-        if keys.is_empty() || surface.atlas.is_empty() {
-            return Ok(());
+    ) -> Result<Measured, AppError> {
+        let mut out = self.at_hand(keys, surface, false);
+        let missing: Vec<MeasurementKey> =
+            keys.iter().filter(|k| out.get(&hash_on(k, surface)).is_none()).cloned().collect();
+        if missing.is_empty() || surface.atlas.is_empty() {
+            return Ok(out);
         }
+        let job = self.jobs.begin(project, JobKind::Measuring, missing.iter().map(|k| hash_on(k, surface)).collect());
+        let either = cancel.or(&job.cancel);
+        for (hash, plane) in self.measure_keys(&job, &either, project, &missing, surface)? {
+            out.insert(hash, plane);
+        }
+        Ok(out)
+    }
+
+    /// What a document needs, measured now as far as it is not at hand.
+    pub(super) fn ensure_needs(
+        &self,
+        project: i64,
+        document: &Document,
+        surface: &Surface,
+    ) -> Result<Measured, AppError> {
+        self.ensure_all(project, &wanted(document, &surface.piece), surface, &Cancel::default())
+    }
+
+    /// What is at hand of some measurements, coarse ones for what is missing, and the real ones under way in the background.
+    pub(super) fn provisional(
+        self: &Arc<Self>,
+        project: i64,
+        keys: &[MeasurementKey],
+        surface: &Arc<Surface>,
+        cancel: &Cancel,
+    ) -> Result<Provisional, AppError> {
+        let mut measured = self.at_hand(keys, surface, true);
+        let missing: Vec<&MeasurementKey> =
+            keys.iter().filter(|k| measured.get(&hash_on(k, surface)).is_none()).collect();
+        if missing.is_empty() || surface.atlas.is_empty() {
+            return Ok(Provisional { measured, coarse: false, improving: false });
+        }
+        for key in missing.iter().map(|k| k.provisional()) {
+            let hash = hash_on(&key, surface);
+            if measured.get(&hash).is_none() {
+                let plane = Arc::new(measure(find(key.kind)?, surface, &key.settings, cancel, &silent)?);
+                self.coarse.insert(hash.clone(), plane.clone());
+                measured.insert(hash, plane);
+            }
+        }
+        let hash = |k: &MeasurementKey| hash_on(k, surface);
+        let wished: Vec<MeasurementKey> =
+            missing.into_iter().filter(|k| !lock(&self.stopped).contains(&hash(k))).cloned().collect();
+        self.improve(project, &wished, surface);
+        Ok(Provisional { measured, coarse: true, improving: !wished.is_empty() })
+    }
+
+    /// Takes measurements in the background, but for those that are being taken already.
+    fn improve(self: &Arc<Self>, project: i64, wished: &[MeasurementKey], surface: &Arc<Surface>) {
+        let going_on = |k: &MeasurementKey| self.jobs.measures(project, &hash_on(k, surface));
+        let mut all = lock(&self.improving);
+        let improving = all.entry(project).or_default();
+        // What was being measured for an earlier state of the document is not wanted any more.
+        let hashes: Vec<String> = wished.iter().map(|k| hash_on(k, surface)).collect();
+        improving.retain(|i| {
+            let wanted = i.hashes.iter().any(|h| hashes.contains(h));
+            if !wanted {
+                i.cancel.cancel();
+            }
+            wanted
+        });
+        let keys: Vec<MeasurementKey> = wished.iter().filter(|k| !going_on(k)).cloned().collect();
+        if keys.is_empty() {
+            return;
+        }
+        let hashes: Vec<String> = keys.iter().map(|k| hash_on(k, surface)).collect();
+        let job = self.jobs.begin(project, JobKind::Measuring, hashes.clone());
+        improving.push(Improving { hashes: hashes.clone(), cancel: job.cancel.clone() });
+        drop(all);
+        let (app, surface) = (self.clone(), surface.clone());
+        std::thread::spawn(move || {
+            let result = app.measure_keys(&job, &job.cancel, project, &keys, &surface).map(|_| ());
+            if result.as_ref().is_err_and(|e| !e.is_cancelled()) {
+                // Not begun again by itself, which would fail again.
+                lock(&app.stopped).extend(hashes.iter().cloned());
+            }
+            if let Some(improving) = lock(&app.improving).get_mut(&project) {
+                improving.retain(|i| i.hashes != hashes);
+            }
+            job.end(result);
+        });
+    }
+
+    fn measure_keys(
+        &self,
+        job: &Job,
+        cancel: &Cancel,
+        project: i64,
+        keys: &[MeasurementKey],
+        surface: &Surface,
+    ) -> Result<Vec<(String, Arc<Plane>)>, AppError> {
         let clock = Instant::now();
-        let result = keys.iter().enumerate().try_for_each(|(i, key)| {
+        let one = |(i, key): (usize, &MeasurementKey)| {
             let on = |label: &str, share: f32| {
                 let share = (i as f32 + share) / keys.len() as f32;
                 let passed = clock.elapsed().as_secs_f64();
                 // The first moments say little of the rest.
                 let left = (passed > 0.3 && share > 0.02).then(|| passed * f64::from((1.0 - share) / share));
-                self.send(Event::Progress { project, label: label.into(), share, left });
+                job.tell(label, share, left);
             };
-            self.ensure(project, key, surface, cancel, &on).map(|_| ())
-        });
-        if cancel.is_cancelled() {
-            return result;
-        }
-        lock(&self.measurements).remove(&project);
-        self.send(Event::Idle { project });
-        result
+            Ok((hash_on(key, surface), self.ensure(project, key, surface, cancel, &on)?))
+        };
+        keys.iter().enumerate().map(one).collect()
     }
 
-    /// Takes measurements of a project at its draft size; empty `kinds` means all.
+    /// Takes measurements of a project at its draft size; empty `kinds` means all. With `wait` they are done when it returns. The number of the job.
     ///
     /// # Errors
-    /// [`AppError::Cancelled`] when somebody cancelled; measurements that were done are kept.
-    pub fn measure(&self, project: i64, kinds: &[String]) -> Result<(), AppError> {
+    /// [`AppError::Cancelled`] when somebody stopped it; measurements that were done are kept.
+    pub fn measure(self: &Arc<Self>, project: i64, kinds: &[String], wait: bool) -> Result<u64, AppError> {
         let (row, surface) = self.laid_out(project)?;
         if surface.atlas.is_empty() {
             return Err(evaluate::EvaluateError::NoTexels.into());
         }
-        let wanted: Vec<&'static Measurement> = match kinds {
+        let asked: Vec<&'static Measurement> = match kinds {
             [] => MEASUREMENTS.to_vec(),
             kinds => kinds.iter().map(|k| find(k)).collect::<Result<_, _>>()?,
         };
-        let keys: Vec<MeasurementKey> = wanted.into_iter().map(|m| key_of(&row.document, &surface.piece, m)).collect();
-        for key in &keys {
-            lock(&self.stopped).remove(&key.hash(&surface.piece.hash, surface.atlas.size));
+        let keys: Vec<MeasurementKey> = asked.into_iter().map(|m| key_of(&row.document, &surface.piece, m)).collect();
+        let hashes: Vec<String> = keys.iter().map(|k| hash_on(k, &surface)).collect();
+        for hash in &hashes {
+            lock(&self.stopped).remove(hash);
         }
-        self.measure_keys(project, &keys, &surface, &self.begin(project))
+        let job = self.jobs.begin(project, JobKind::Measuring, hashes);
+        let number = job.number;
+        if wait {
+            self.measure_keys(&job, &job.cancel, project, &keys, &surface)?;
+        } else {
+            let app = self.clone();
+            std::thread::spawn(move || {
+                let result = app.measure_keys(&job, &job.cancel, project, &keys, &surface);
+                job.end(result.map(|_| ()));
+            });
+        }
+        Ok(number)
     }
 
-    /// Stops a project's measuring; what was asked for is not begun again until somebody asks.
-    pub fn cancel(&self, project: i64) {
-        if let Some(names) = lock(&self.improving).remove(&project) {
-            lock(&self.stopped).extend(names);
-        }
-        self.cancel_quietly(project);
-        self.send(Event::Idle { project });
+    /// What is under way for a project.
+    pub fn jobs_of(&self, project: i64) -> Vec<JobView> {
+        self.jobs.of(project)
     }
 
-    fn cancel_quietly(&self, project: i64) {
-        if let Some(cancel) = lock(&self.measurements).remove(&project) {
-            cancel.cancel();
-        }
+    /// Stops one of a project's jobs. What it measured is not begun again until somebody asks.
+    pub fn stop(&self, project: i64, job: u64) {
+        lock(&self.stopped).extend(self.jobs.stop(project, job));
     }
 }

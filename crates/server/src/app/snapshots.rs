@@ -17,7 +17,13 @@ impl App {
             return Err(AppError::NoName);
         }
         self.db.keep_snapshot(project, &name)?;
-        self.view(project)
+        self.changed_view(project)
+    }
+
+    fn changed_view(&self, project: i64) -> Result<ProjectView, AppError> {
+        let row = self.db.project(project)?;
+        self.changed(&row);
+        self.view_of(row)
     }
 
     /// Takes a snapshot off the list, or puts it back.
@@ -26,7 +32,7 @@ impl App {
     /// [`AppError`]
     pub fn set_snapshot_removed(&self, project: i64, id: i64, removed: bool) -> Result<ProjectView, AppError> {
         self.db.set_snapshot_removed(project, id, removed)?;
-        self.view(project)
+        self.changed_view(project)
     }
 
     /// Goes back to a snapshot: a revision like any other, which undo takes back.

@@ -1,6 +1,6 @@
 //! Stills: the path tracer's pictures of a project as it stands, from where the page looks at it.
 
-use std::io::{Cursor, Write};
+use std::io::Write;
 use std::time::Instant;
 
 use dustcoat_core::evaluate;
@@ -11,7 +11,7 @@ use dustcoat_core::still::shoot::{StillError, StillSettings, Surround, shoot};
 use zip::write::SimpleFileOptions;
 
 use super::{App, AppError};
-use crate::views::{GroundView, LightsView, StillDone, SurroundView};
+use crate::views::{GroundView, JobKind, LightsView, StillDone, SurroundView};
 
 impl App {
     /// What light there is, and what may surround the piece.
@@ -28,10 +28,10 @@ impl App {
     /// [`AppError`] when there is no such light.
     pub fn panorama(&self, key: &str) -> Result<Vec<u8>, AppError> {
         let light = light::find(key).ok_or_else(|| StillError::Light(key.into()))?;
-        let address = self.pixels_of(&format!("panorama/{key}"), || {
+        let held = self.pixels_of(&format!("panorama/{key}"), || {
             light.panorama().into_iter().flatten().flat_map(f32::to_le_bytes).collect()
         });
-        Ok(self.pixels(&address).map(|p| p.to_vec()).unwrap_or_default())
+        Ok(held.bytes.to_vec())
     }
 
     /// The ground under a project's piece, and how open it is to the sky.
@@ -41,9 +41,11 @@ impl App {
     pub fn ground(&self, project: i64) -> Result<GroundView, AppError> {
         let (_, surface) = self.laid_out(project)?;
         let ground = Ground::of(&surface.piece);
-        let pixels = self.pixels_of(&format!("ground/{}", surface.piece.hash), || {
+        let telling = self.telling();
+        let pixels = telling.of(&format!("ground/{}", surface.piece.hash), || {
             ground.open(&surface).into_iter().map(|o| (o * 255.0 + 0.5) as u8).collect()
         });
+        telling.done(&format!("ground of {project}"));
         Ok(GroundView { middle: ground.middle.to_array(), fades: ground.fades, grey: GREY, size: SHADE, pixels })
     }
 
@@ -55,33 +57,35 @@ impl App {
         let clock = Instant::now();
         settings.check()?;
         let (row, surface) = self.laid_out(project)?;
-        self.ensure_needs(project, &row.document, &surface)?;
-        let readings = |hash: &str| self.held(hash);
-        let taken = self.working(project, |cancel, tell| {
-            let e = evaluate::evaluate(&row.document, &self.context(&surface, &readings, cancel))?;
-            Ok(shoot(&surface, &e, settings, cancel, tell)?)
-        })?;
+        let measured = self.ensure_needs(project, &row.document, &surface)?;
+        let job = self.jobs.begin(project, JobKind::Still, vec![]);
+        let tell = |label: &str, share: f32| job.tell(label, share, None);
+        let e = evaluate::evaluate(&row.document, &self.context(&surface, &measured, &job.cancel))?;
+        let taken = shoot(&surface, &e, settings, &job.cancel, &tell)?;
         let (w, h) = (settings.width, settings.height);
         let mut files: Vec<Vec<u8>> = taken.iter().map(|p| png::rgba8(p, w, h)).collect();
         let name = &row.document.name;
-        let (bytes, name) = if files.len() == 1 {
-            (files.remove(0), format!("{name}.png"))
+        let mut file = self.written.begin()?;
+        let name = if files.len() == 1 {
+            file.write_all(&files.remove(0))?;
+            format!("{name}.png")
         } else {
-            (zipped(name, &files), format!("{name}-turntable.zip"))
+            zip_into(file.as_file_mut(), name, &files)?;
+            format!("{name}-turntable.zip")
         };
-        let size = bytes.len() as u64;
-        let download = self.pixels_of(&format!("still/{}", blake3::hash(&bytes)), || bytes);
-        Ok(StillDone { download, name, bytes: size, seconds: clock.elapsed().as_secs_f64() })
+        let (download, bytes) = self.written.keep(file)?;
+        Ok(StillDone { download, name, bytes, seconds: clock.elapsed().as_secs_f64() })
     }
 }
 
 /// Pictures in the order of the turn. PNGs don't shrink further.
-fn zipped(name: &str, files: &[Vec<u8>]) -> Vec<u8> {
-    let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
+fn zip_into(file: &mut std::fs::File, name: &str, files: &[Vec<u8>]) -> std::io::Result<()> {
+    let mut zip = zip::ZipWriter::new(file);
     let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
     for (k, file) in files.iter().enumerate() {
-        let started = zip.start_file(format!("{name}-{:03}.png", k + 1), options);
-        started.and_then(|()| Ok(zip.write_all(file)?)).expect("a ZIP in memory takes numbered names once each");
+        zip.start_file(format!("{name}-{:03}.png", k + 1), options)?;
+        zip.write_all(file)?;
     }
-    zip.finish().expect("a ZIP in memory can be closed").into_inner()
+    zip.finish()?;
+    Ok(())
 }

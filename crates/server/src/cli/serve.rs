@@ -7,7 +7,7 @@ use std::sync::Arc;
 use clap::Args;
 
 use super::CliError;
-use crate::app::{App, AppError};
+use crate::app::{App, AppError, LEAST_MEMORY, MEMORY};
 use crate::http::{self, Guard};
 
 #[derive(Args)]
@@ -28,12 +28,34 @@ pub struct ServeArgs {
     /// Address to listen on. Others than loopback demand a token in DUSTCOAT_TOKEN.
     #[arg(long, default_value = "127.0.0.1:8737")]
     addr: SocketAddr,
+    /// How much memory may hold what could be worked out again, as 512m or 3g; 256m at least.
+    #[arg(long, value_parser = memory, default_value = "3g")]
+    memory: u64,
+}
+
+/// A number of bytes, written with `k`, `m` or `g`.
+fn memory(text: &str) -> Result<u64, String> {
+    let text = text.trim().to_ascii_lowercase();
+    let (number, unit) = text.split_at(text.trim_end_matches(['k', 'm', 'g', 'b']).len());
+    let shift = match unit.trim_end_matches('b') {
+        "" => 0,
+        "k" => 10,
+        "m" => 20,
+        "g" => 30,
+        _ => return Err("a number with k, m or g behind it, as 512m or 3g".into()),
+    };
+    let number: f64 = number.parse().map_err(|_| "a number with k, m or g behind it, as 512m or 3g".to_owned())?;
+    let bytes = number * f64::from(1u32 << shift);
+    if bytes < LEAST_MEMORY as f64 || bytes > 1e15 {
+        return Err("too little to work with; take 256m at least".into());
+    }
+    Ok(bytes as u64)
 }
 
 pub fn demo(args: &DemoArgs, json: bool) -> Result<(), CliError> {
     let folder =
         args.data.clone().unwrap_or_else(|| std::env::temp_dir().join(format!("dustcoat-demo-{}", std::process::id())));
-    let app = Arc::new(App::open(&folder).map_err(AppError::from)?);
+    let app = Arc::new(App::open(&folder, MEMORY).map_err(AppError::from)?);
     app.fill_with_demo()?;
     // The demo's readings are measured while the artist still looks at the front door.
     let warm = app.clone();
@@ -46,7 +68,7 @@ pub fn demo(args: &DemoArgs, json: bool) -> Result<(), CliError> {
 }
 
 pub fn serve(args: &ServeArgs, json: bool) -> Result<(), CliError> {
-    run(Arc::new(App::open(&args.data).map_err(AppError::from)?), args.addr, json)
+    run(Arc::new(App::open(&args.data, args.memory).map_err(AppError::from)?), args.addr, json)
 }
 
 fn guard_for(address: IpAddr) -> Result<Guard, CliError> {

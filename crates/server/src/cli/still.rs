@@ -4,13 +4,13 @@ use std::path::PathBuf;
 use std::time::Instant;
 
 use clap::Args;
-use dustcoat_core::evaluate::{Cache, Context, evaluate};
+use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
 use dustcoat_core::handoff::png;
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
-use super::texture::{app, measured, opened, report, usage};
+use super::texture::{app, opened, report, usage};
 use super::ticker::Ticker;
 use super::{CliError, write};
 
@@ -96,11 +96,9 @@ pub fn still(args: &StillArgs, json: bool) -> Result<(), CliError> {
     }
     let (ticker, cancel) = (Ticker::new(json), Cancel::default());
     let tick = |label: &str, share: f32| ticker.tick(label, share);
-    let held = measured(&document, &surface, None, &tick)?;
-    let readings = |h: &str| held.get(h).cloned();
+    let measured = Measured::take(&needs(&document, &surface.piece), &surface, &cancel, &tick).map_err(app)?;
     let cache = Cache::new(1 << 30);
-    let context =
-        Context { surface: &surface, readings: &readings, cache: &cache, cancel: &cancel, tag: "", progress: &tick };
+    let context = Context { surface: &surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &tick };
     let e = evaluate(&document, &context)?;
     let pictures = shoot(&surface, &e, &settings, &cancel, &tick).map_err(app)?;
     let mut files = vec![];

@@ -1,23 +1,21 @@
 //! `export` and `apply`: texture files from the command line, by the same core as in the browser.
 
-use std::collections::HashMap;
-use std::collections::hash_map::Entry;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::Instant;
 
 use clap::Args;
-use dustcoat_core::bake::{Finer, MeasurementKey, Surface, measure, measurement, reading};
+use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::document::{self, Dial, Document, LayerKind};
 use dustcoat_core::evaluate::bands::BUDGET;
-use dustcoat_core::evaluate::{self, Cache, Context, needs};
+use dustcoat_core::evaluate::{self, Cache, Context, Measured, wanted};
 use dustcoat_core::handoff::{self, Handoff, Layout, is_map_size};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
-use dustcoat_core::raster::{LARGEST_WHOLE, Plane, is_texture_size};
+use dustcoat_core::raster::{LARGEST_WHOLE, is_texture_size};
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe};
-use dustcoat_core::setting::{DialStates, Settings, Value, resolve};
-use dustcoat_core::task::{Cancel, OnProgress};
+use dustcoat_core::setting::Value;
+use dustcoat_core::task::Cancel;
 use serde_json::json;
 
 use super::ticker::Ticker;
@@ -176,24 +174,6 @@ fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
     Ok((dial.id.clone(), value))
 }
 
-/// Measures what a document needs, and what is asked for besides, by hash.
-pub(super) fn measured(
-    document: &Document,
-    surface: &Surface,
-    besides: Option<MeasurementKey>,
-    tick: OnProgress,
-) -> Result<HashMap<String, Arc<Plane>>, CliError> {
-    let mut held: HashMap<String, Arc<Plane>> = HashMap::new();
-    for k in needs(document, &surface.piece).into_iter().chain(besides) {
-        if let Entry::Vacant(free) = held.entry(k.hash(&surface.piece.hash, surface.atlas.size))
-            && let Some(m) = measurement::find(k.kind)
-        {
-            free.insert(Arc::new(measure(m, surface, &k.settings, &Cancel::default(), tick).map_err(app)?));
-        }
-    }
-    Ok(held)
-}
-
 fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json: bool) -> Result<(), CliError> {
     let clock = Instant::now();
     let layout = Layout { size: args.size, ..Layout::default() };
@@ -201,23 +181,16 @@ fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json
     let files = layout.plan(&document.name, &surface.piece.sheets, &channels).map_err(app)?;
     let (ticker, cancel) = (Ticker::new(json), Cancel::default());
     let tick = |label: &str, share: f32| ticker.tick(label, share);
-    let reading = reading::find("occlusion").ok_or_else(|| usage("there is no occlusion"))?;
-    let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
-    let occlusion_key = reading.key(&surface.piece, &project);
-    let hash = |k: &MeasurementKey| k.hash(&surface.piece.hash, surface.atlas.size);
-    let held = measured(document, surface, occlusion_key.clone(), &tick)?;
-    let measured = occlusion_key.and_then(|k| held.get(&hash(&k)).cloned());
-    let none = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
-    let occlusion = reading.plane(surface, &none, measured.as_deref());
-    let readings = |h: &str| held.get(h).cloned();
+    let measured = Measured::take(&wanted(document, &surface.piece), surface, &cancel, &tick).map_err(app)?;
+    let occlusion = measured.occlusion(document, surface).map(|o| o.1);
     let cache = Cache::new(1 << 30);
-    let context = Context { surface, readings: &readings, cache: &cache, cancel: &cancel, tag: "", progress: &tick };
+    let context = Context { surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &tick };
     let job = Handoff {
         document,
         context: &context,
         layout: &layout,
         files: &files,
-        occlusion: Some(&occlusion),
+        occlusion: occlusion.as_ref().map(|o| o.as_slice()),
         budget: BUDGET,
     };
     let mut written = vec![];

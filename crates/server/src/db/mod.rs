@@ -84,6 +84,7 @@ const MIGRATIONS: &[M<'static>] = &[
     M::up(include_str!("migrations/002_intake.sql")),
     M::up(include_str!("migrations/003_lines.sql")),
     M::up(include_str!("migrations/004_snapshots.sql")),
+    M::up(include_str!("migrations/005_stamps.sql")),
 ];
 
 impl Db {

@@ -14,6 +14,8 @@ pub struct ProjectRow {
     pub id: i64,
     /// Revision in force.
     pub revision: i64,
+    /// How often it was changed so far, undo, redo and snapshots included.
+    pub stamp: i64,
     /// Document in force.
     pub document: Document,
     /// What undo would take back.
@@ -41,23 +43,23 @@ fn head(c: &Connection, project: i64) -> Result<i64, DbError> {
 }
 
 fn read(c: &Connection, project: i64) -> Result<ProjectRow, DbError> {
-    let sql = "SELECT p.head, r.document, r.label, r.parent IS NOT NULL
+    let sql = "SELECT p.head, p.stamp, r.document, r.label, r.parent IS NOT NULL
                FROM projects p JOIN revisions r ON r.id = p.head WHERE p.id = ? AND NOT p.removed";
-    type Row = (i64, String, String, bool);
+    type Row = (i64, i64, String, String, bool);
     let row: Option<Row> =
-        c.query_row(sql, [project], |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?))).optional()?;
-    let (revision, document, label, has_parent) = row.ok_or(DbError::NotFound("project"))?;
+        c.query_row(sql, [project], |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?, r.get(4)?))).optional()?;
+    let (revision, stamp, document, label, has_parent) = row.ok_or(DbError::NotFound("project"))?;
     let redo = c
         .query_row("SELECT label FROM revisions WHERE parent = ? ORDER BY id DESC LIMIT 1", [revision], |r| r.get(0))
         .optional()?;
     let mut document: Document = serde_json::from_str(&document)?;
     document::upgrade(&mut document);
-    Ok(ProjectRow { id: project, revision, document, undo: has_parent.then_some(label), redo })
+    Ok(ProjectRow { id: project, revision, stamp, document, undo: has_parent.then_some(label), redo })
 }
 
 fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
     c.execute(
-        "UPDATE projects SET head = ?, changed = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ?",
+        "UPDATE projects SET head = ?, stamp = stamp + 1, changed = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ?",
         params![to, project],
     )?;
     Ok(())

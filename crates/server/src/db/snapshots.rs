@@ -1,7 +1,7 @@
 //! Snapshots: revisions that are kept by name.
 
 use dustcoat_core::document::{self, Document};
-use rusqlite::{OptionalExtension, params};
+use rusqlite::{Connection, OptionalExtension, params};
 
 use super::{Db, DbError};
 
@@ -12,6 +12,12 @@ pub struct SnapshotRow {
     pub id: i64,
     /// Its name.
     pub name: String,
+}
+
+/// A change that is no revision.
+fn stamp(c: &Connection, project: i64) -> Result<(), DbError> {
+    c.execute("UPDATE projects SET stamp = stamp + 1 WHERE id = ?", [project])?;
+    Ok(())
 }
 
 impl Db {
@@ -33,7 +39,11 @@ impl Db {
     pub fn keep_snapshot(&self, project: i64, name: &str) -> Result<(), DbError> {
         let sql = "INSERT INTO snapshots (project, revision, name)
                    SELECT id, head, ? FROM projects WHERE id = ? AND NOT removed";
-        let n = self.lock().execute(sql, params![name, project])?;
+        let mut c = self.lock();
+        let t = c.transaction()?;
+        let n = t.execute(sql, params![name, project])?;
+        stamp(&t, project)?;
+        t.commit()?;
         if n == 1 { Ok(()) } else { Err(DbError::NotFound("project")) }
     }
 
@@ -43,7 +53,11 @@ impl Db {
     /// [`DbError::NotFound`]
     pub fn set_snapshot_removed(&self, project: i64, id: i64, removed: bool) -> Result<(), DbError> {
         let sql = "UPDATE snapshots SET removed = ? WHERE id = ? AND project = ?";
-        let n = self.lock().execute(sql, params![removed, id, project])?;
+        let mut c = self.lock();
+        let t = c.transaction()?;
+        let n = t.execute(sql, params![removed, id, project])?;
+        stamp(&t, project)?;
+        t.commit()?;
         if n == 1 { Ok(()) } else { Err(DbError::NotFound("snapshot")) }
     }
 

@@ -7,6 +7,7 @@ use futures_util::StreamExt;
 use tokio::sync::broadcast::error::RecvError;
 
 use super::Shared;
+use crate::views::Event;
 
 pub async fn events(app: Shared, request: HttpRequest, body: Payload) -> Result<HttpResponse, Error> {
     let (response, mut session, mut incoming) = actix_ws::handle(&request, body)?;
@@ -21,8 +22,13 @@ pub async fn events(app: Shared, request: HttpRequest, body: Payload) -> Result<
                             return;
                         }
                     }
-                    // A slow page misses progress, not state: it asks for that itself.
-                    Err(RecvError::Lagged(_)) => {}
+                    // A slow page asks for all it shows anew.
+                    Err(RecvError::Lagged(_)) => {
+                        let text = serde_json::to_string(&Event::Missed).unwrap_or_default();
+                        if session.text(text).await.is_err() {
+                            return;
+                        }
+                    }
                     Err(RecvError::Closed) => break,
                 },
                 message = incoming.next() => match message {

@@ -82,7 +82,8 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/probe", web::post().to(pixels::probe))
             .route("/projects/{id}/reading/{kind}/picture", web::get().to(pixels::reading_picture))
             .route("/projects/{id}/measure", web::post().to(pixels::measure))
-            .route("/projects/{id}/cancel", web::post().to(pixels::cancel))
+            .route("/projects/{id}/jobs", web::get().to(pixels::jobs))
+            .route("/projects/{id}/jobs/{job}/stop", web::post().to(pixels::stop))
             .route("/projects/{id}/handoff/plan", web::post().to(pixels::plan))
             .route("/projects/{id}/handoff/write", web::post().to(pixels::write))
             .route("/projects/{id}/recipe", web::post().to(cabinet::save))
@@ -125,12 +126,14 @@ async fn upload(request: &actix_web::HttpRequest, body: web::Payload) -> Result<
 }
 
 fn attachment(name: &str, kind: &str, bytes: Vec<u8>) -> actix_web::HttpResponse {
+    actix_web::HttpResponse::Ok().insert_header(disposition(name)).content_type(kind).body(bytes)
+}
+
+/// To be saved under a name.
+fn disposition(name: &str) -> actix_web::http::header::ContentDisposition {
     use actix_web::http::header::{Charset, ContentDisposition, DispositionParam, DispositionType, ExtendedValue};
     let plain: String = name.chars().map(|c| if c.is_ascii_graphic() && c != '"' { c } else { '_' }).collect();
     let full = ExtendedValue { charset: Charset::Ext("UTF-8".into()), language_tag: None, value: name.into() };
     let parameters = vec![DispositionParam::Filename(plain), DispositionParam::FilenameExt(full)];
-    actix_web::HttpResponse::Ok()
-        .insert_header(ContentDisposition { disposition: DispositionType::Attachment, parameters })
-        .content_type(kind)
-        .body(bytes)
+    ContentDisposition { disposition: DispositionType::Attachment, parameters }
 }

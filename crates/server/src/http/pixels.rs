@@ -1,7 +1,8 @@
 //! Evaluation, measuring, hand-off, and the bytes that come of them.
 
-use actix_web::HttpResponse;
+use actix_files::NamedFile;
 use actix_web::web::{Bytes, Json, Path, Query};
+use actix_web::{HttpRequest, HttpResponse};
 use dustcoat_core::document::Swatch;
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::handoff::Layout;
@@ -9,11 +10,11 @@ use dustcoat_core::handoff::Layout;
 use serde::Deserialize;
 
 use super::problem::Failure;
-use super::{Shared, attachment, off};
+use super::{Shared, disposition, off};
 use crate::app::AppError;
 use crate::views::{
-    EvaluateRequest, EvaluationView, HandoffDone, HandoffView, MeasureRequest, PreviewRequest, ProbeRequest,
-    ProjectView,
+    EvaluateRequest, EvaluationView, HandoffDone, HandoffView, JobView, MeasureRequest, MeasureStarted, PreviewRequest,
+    ProbeRequest,
 };
 
 /// What an address names never changes.
@@ -33,16 +34,16 @@ pub async fn probe(app: Shared, id: Path<i64>, body: Json<ProbeRequest>) -> Answ
     Ok(Json(off(&app, move |a| a.probe(*id, &body)).await?))
 }
 
-pub async fn measure(app: Shared, id: Path<i64>, body: Json<MeasureRequest>) -> Answer<ProjectView> {
-    let measured = move |a: &std::sync::Arc<crate::app::App>| {
-        a.measure(*id, &body.kinds)?;
-        a.view(*id)
-    };
-    Ok(Json(off(&app, measured).await?))
+pub async fn measure(app: Shared, id: Path<i64>, body: Json<MeasureRequest>) -> Answer<MeasureStarted> {
+    Ok(Json(off(&app, move |a| Ok(MeasureStarted { job: a.measure(*id, &body.kinds, body.wait)? })).await?))
 }
 
-pub async fn cancel(app: Shared, id: Path<i64>) -> HttpResponse {
-    app.cancel(*id);
+pub async fn jobs(app: Shared, id: Path<i64>) -> Json<Vec<JobView>> {
+    Json(app.jobs_of(*id))
+}
+
+pub async fn stop(app: Shared, at: Path<(i64, u64)>) -> HttpResponse {
+    app.stop(at.0, at.1);
     HttpResponse::NoContent().finish()
 }
 
@@ -62,10 +63,15 @@ pub async fn pixels(app: Shared, address: Path<String>) -> Result<HttpResponse, 
         .body(Bytes::copy_from_slice(&bytes)))
 }
 
-pub async fn download(app: Shared, path: Path<(String, String)>) -> Result<HttpResponse, Failure> {
-    let bytes = app.pixels(&path.0).ok_or(AppError::PixelsGone)?;
-    let kind = if path.1.ends_with(".png") { "image/png" } else { "application/zip" };
-    Ok(attachment(&path.1, kind, bytes.to_vec()))
+pub async fn download(
+    app: Shared,
+    request: HttpRequest,
+    path: Path<(String, String)>,
+) -> Result<HttpResponse, Failure> {
+    let file = app.written.fetch(&path.0).ok_or(AppError::WrittenGone)?;
+    let named = NamedFile::open(file).map_err(|e| Failure::App(e.into()))?;
+    let named = named.set_content_type(mime_guess::from_path(&path.1).first_or_octet_stream());
+    Ok(named.set_content_disposition(disposition(&path.1)).into_response(&request))
 }
 
 /// How a mesh is wanted.
@@ -76,7 +82,7 @@ pub struct MeshQuery {
 }
 
 pub async fn mesh(app: Shared, path: Path<(i64, String)>, query: Query<MeshQuery>) -> Result<HttpResponse, Failure> {
-    let bytes = off(&app, move |a| a.mesh_buffers(path.0, query.fine)).await?;
+    let bytes = off(&app, move |a| a.mesh_buffers(path.0, &path.1, query.fine)).await?;
     Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("application/octet-stream").body(bytes))
 }
 

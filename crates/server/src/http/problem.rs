@@ -3,8 +3,6 @@
 use actix_web::error::{JsonPayloadError, PathError, QueryPayloadError};
 use actix_web::http::StatusCode;
 use actix_web::{HttpRequest, HttpResponse, ResponseError};
-use dustcoat_core::evaluate::EvaluateError;
-use dustcoat_core::still::shoot::StillError;
 
 use super::UPLOAD_LIMIT;
 use crate::app::AppError;
@@ -55,21 +53,18 @@ impl Failure {
             Failure::App(AppError::Db(DbError::NothingTo(_))) => ("nothing-to-do", StatusCode::CONFLICT),
             Failure::App(AppError::Db(DbError::Full)) => ("disk-full", StatusCode::INSUFFICIENT_STORAGE),
             Failure::App(AppError::Db(_)) => ("database", StatusCode::INTERNAL_SERVER_ERROR),
-            Failure::App(
-                AppError::Cancelled(_)
-                | AppError::Evaluate(EvaluateError::Cancelled(_))
-                | AppError::Still(StillError::Cancelled(_)),
-            ) => ("cancelled", StatusCode::CONFLICT),
-            Failure::App(AppError::PixelsGone) => ("gone", StatusCode::GONE),
+            Failure::App(e) if e.is_cancelled() => ("cancelled", StatusCode::CONFLICT),
+            Failure::App(AppError::PixelsGone | AppError::WrittenGone) => ("gone", StatusCode::GONE),
             Failure::App(AppError::Edit(_) | AppError::EmptyLine | AppError::NoName | AppError::OtherMesh(_)) => {
                 ("edit", StatusCode::UNPROCESSABLE_ENTITY)
             }
             Failure::App(AppError::Mesh(_) | AppError::Package(_) | AppError::Picture(_)) => {
                 ("file", StatusCode::UNPROCESSABLE_ENTITY)
             }
-            Failure::App(AppError::Evaluate(_) | AppError::Handoff(_) | AppError::Still(_)) => {
-                ("unprocessable", StatusCode::UNPROCESSABLE_ENTITY)
-            }
+            Failure::App(
+                AppError::Cancelled(_) | AppError::Evaluate(_) | AppError::Handoff(_) | AppError::Still(_),
+            ) => ("unprocessable", StatusCode::UNPROCESSABLE_ENTITY),
+            Failure::App(AppError::Written(_)) => ("disk", StatusCode::INSUFFICIENT_STORAGE),
             Failure::UploadTooLarge => ("too-large", StatusCode::PAYLOAD_TOO_LARGE),
             Failure::UploadBroken => ("broken-upload", StatusCode::BAD_REQUEST),
             Failure::Request(_) => ("request", StatusCode::BAD_REQUEST),

@@ -8,6 +8,9 @@ use ts_rs::TS;
 /// Steps that might be put into a mask line.
 #[derive(Debug, Deserialize, TS)]
 pub struct PreviewRequest {
+    /// Which page asks.
+    #[serde(default)]
+    pub page: String,
     /// Edits that each add one step.
     pub candidates: Vec<Edit>,
 }
@@ -182,4 +185,15 @@ pub struct MeasureRequest {
     /// Kinds; empty means all.
     #[serde(default)]
     pub kinds: Vec<String>,
+    /// Whether the answer comes when all is measured; at once otherwise, and an event tells of the end.
+    #[serde(default)]
+    pub wait: bool,
+}
+
+/// Measuring has begun.
+#[derive(Debug, Serialize, TS)]
+pub struct MeasureStarted {
+    /// Number of the job.
+    #[ts(type = "number")]
+    pub job: u64,
 }

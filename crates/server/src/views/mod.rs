@@ -8,12 +8,12 @@ mod told;
 
 pub use cabinet::{CabinetCard, KeptLine, LayRecipe, SaveLine, SaveRecipe};
 pub use evaluation::{
-    ChannelView, EvaluateRequest, EvaluationView, MeasureRequest, MovedView, PackedView, PreviewRequest, ProbeRequest,
-    Tile, TintView,
+    ChannelView, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted, MovedView, PackedView,
+    PreviewRequest, ProbeRequest, Tile, TintView,
 };
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
 pub use project::{
     DemoCard, EditRequest, Freshness, KeepSnapshot, MeasurementState, OnRevision, PieceView, ProjectCard, ProjectView,
     SnapshotView,
 };
-pub use told::{Event, Problem};
+pub use told::{Event, JobKind, JobView, Problem};

@@ -110,6 +110,9 @@ pub struct ProjectView {
     /// Revision in force; edits name it.
     #[ts(type = "number")]
     pub revision: i64,
+    /// How often it was changed so far, undo, redo and snapshots included: what has a higher one is newer.
+    #[ts(type = "number")]
+    pub stamp: i64,
     /// The document.
     pub document: Document,
     /// What undo would take back.

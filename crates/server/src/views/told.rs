@@ -3,15 +3,46 @@
 use serde::Serialize;
 use ts_rs::TS;
 
+/// What a job does.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, TS)]
+#[serde(rename_all = "kebab-case")]
+pub enum JobKind {
+    /// Rays are cast for readings.
+    Measuring,
+    /// A still or the pictures of a turntable are taken.
+    Still,
+    /// Files are written.
+    HandOff,
+}
+
+/// A job under way.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct JobView {
+    /// Its number.
+    #[ts(type = "number")]
+    pub job: u64,
+    /// What it does.
+    pub kind: JobKind,
+    /// What it does just now.
+    pub label: String,
+    /// 0…1.
+    pub share: f32,
+}
+
 /// Something that happened, sent over the WebSocket.
 #[derive(Debug, Clone, Serialize, TS)]
 #[serde(tag = "event", rename_all = "snake_case")]
 pub enum Event {
-    /// Work goes on.
+    /// A job goes on.
     Progress {
         /// The project.
         #[ts(type = "number")]
         project: i64,
+        /// Its number.
+        #[ts(type = "number")]
+        job: u64,
+        /// What it does.
+        kind: JobKind,
         /// What is done.
         label: String,
         /// 0…1.
@@ -19,21 +50,28 @@ pub enum Event {
         /// Seconds left, as far as that can be told.
         left: Option<f64>,
     },
-    /// Work is over.
-    Idle {
+    /// A job is over.
+    Over {
         /// The project.
         #[ts(type = "number")]
         project: i64,
+        /// Its number.
+        #[ts(type = "number")]
+        job: u64,
+        /// What went wrong, where nobody waited for an answer.
+        error: Option<String>,
     },
     /// Somebody edited.
     Changed {
         /// The project.
         #[ts(type = "number")]
         project: i64,
-        /// Its revision in force now.
+        /// How often it was changed so far, undo and redo included.
         #[ts(type = "number")]
-        revision: i64,
+        stamp: i64,
     },
+    /// More happened than this window could be told: it asks for all it shows anew.
+    Missed,
 }
 
 /// An error as RFC 9457 writes it (`application/problem+json`).

@@ -67,6 +67,22 @@ impl Server {
         self.request("POST", path).body(bytes.into()).send().unwrap()
     }
 
+    /// What is under way for a project.
+    pub fn jobs(&self, project: i64) -> Vec<Value> {
+        self.get(&format!("/api/projects/{project}/jobs")).as_array().unwrap().clone()
+    }
+
+    /// Stops whatever is under way until something is so.
+    pub fn stop_all(&self, project: i64, so: impl Fn() -> bool) {
+        while !so() {
+            for job in self.jobs(project) {
+                let path = format!("/api/projects/{project}/jobs/{}/stop", job["job"]);
+                assert_eq!(self.try_post(&path, json!({})).status(), 204);
+            }
+            std::thread::yield_now();
+        }
+    }
+
     /// A project on a small cube.
     pub fn project(&self) -> Value {
         ok(self.upload("/api/projects/file?name=cube.obj", cube()))

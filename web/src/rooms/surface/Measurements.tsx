@@ -4,7 +4,8 @@ import { useState } from "react";
 
 import type { Entry, MeasurementState, ProjectView } from "../../api/types";
 import { Setting } from "../../controls/Setting";
-import { measure, show } from "../../state/actions";
+import { show } from "../../state/actions";
+import { measure } from "../../state/jobs";
 import { type Shown, useStore } from "../../state/store";
 
 export function Measurements({ project }: { project: ProjectView }) {
@@ -152,7 +153,7 @@ function Card({ entry, state, project, readings }: CardProps) {
           />
         ))}
         {!there && (
-          <Button variant="default" onClick={() => measure([state.kind])}>
+          <Button variant="default" onClick={() => void measure([state.kind])}>
             {state.estimate === null ? "Measure" : `Measure, about ${seconds(state.estimate)}`}
           </Button>
         )}

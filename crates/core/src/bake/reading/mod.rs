@@ -15,6 +15,8 @@ mod recesses;
 mod shell;
 mod thickness;
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 
 use super::Surface;
@@ -99,7 +101,7 @@ impl Reading {
             return stand_in_values(run, &stand_in.1, out);
         }
         if let (Some(curvature), Origin::Measured { value, .. }) = (self.curvature_picture(piece), &self.origin) {
-            stand_in_values(run, curvature, out);
+            stand_in_values(run, &curvature.1, out);
             // Such a picture is bright where the surface stands out; the ball integral is small there.
             return out.iter_mut().for_each(|v| *v = value(1.0 - *v));
         }
@@ -115,15 +117,20 @@ impl Reading {
         }
     }
 
+    /// The picture that it is read from, with a hash of it, if one was brought in.
+    pub fn stand_in<'a>(&self, piece: &'a Piece) -> Option<&'a (String, Arc<StandIn>)> {
+        piece.stand_ins.get(self.kind).or_else(|| self.curvature_picture(piece))
+    }
+
     /// Whether it is read from a picture that was brought in.
     pub fn is_stood_in(&self, piece: &Piece) -> bool {
-        piece.stand_ins.contains_key(self.kind) || self.curvature_picture(piece).is_some()
+        self.stand_in(piece).is_some()
     }
 
     /// The picture of curvature that it is read from, if it is one of the readings of curvature and there is such a picture.
-    fn curvature_picture<'a>(&self, piece: &'a Piece) -> Option<&'a StandIn> {
+    fn curvature_picture<'a>(&self, piece: &'a Piece) -> Option<&'a (String, Arc<StandIn>)> {
         let ours = matches!(self.origin, Origin::Measured { of: "curvature", .. });
-        piece.stand_ins.get("curvature").filter(|_| ours).map(|s| &*s.1)
+        piece.stand_ins.get("curvature").filter(|_| ours)
     }
 
     /// The reading over a whole surface, on all cores.

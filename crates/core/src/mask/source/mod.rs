@@ -31,6 +31,8 @@ pub struct Source {
 pub enum Origin {
     /// Computed on the spot: writes values 0…1 for the covered texels from `start` on.
     Here(fn(&Surface, &Resolved, usize, &mut [f32])),
+    /// Computed on the spot for the part of the name that the settings say.
+    Part(fn(&Resolved) -> String, fn(&Surface, &Resolved, usize, &mut [f32])),
     /// The picture of the file name that the settings say, laid like a pattern.
     Picture(fn(&Resolved) -> String),
     /// The mask of the layer that publishes it under the name that the settings say.

@@ -9,7 +9,7 @@ pub static SOURCE: Source = Source {
     label: "Part",
     help: "One part of the piece: 1 on it, 0 everywhere else.",
     specs: || vec![ParamSpec::part("part", "Part", "Which part, by name; none is 0 everywhere.")],
-    origin: Origin::Here(fill),
+    origin: Origin::Part(|s| s.text("part").to_owned(), fill),
 };
 
 fn fill(surface: &Surface, settings: &Resolved, start: usize, out: &mut [f32]) {

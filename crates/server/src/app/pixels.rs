@@ -1,0 +1,89 @@
+//! Pixels by address: a hash of all they depend on. They are held within the budget; and those that a page was told of last can be fetched whatever else is asked for meanwhile.
+
+use std::collections::{HashMap, VecDeque};
+use std::sync::{Arc, Mutex};
+use std::time::Instant;
+
+use super::{App, lock};
+
+/// How many of the newest answers' pixels are held for each page: the last one may be on its way still while the one before is being fetched.
+const ANSWERS: usize = 2;
+/// How many pages are remembered; the one that was silent longest is forgotten first.
+const PAGES: usize = 32;
+
+/// Bytes and where they lie.
+#[derive(Clone)]
+pub struct Held {
+    /// Hex.
+    pub address: Arc<str>,
+    /// What lies there.
+    pub bytes: Arc<Vec<u8>>,
+}
+
+/// What each page was told of last.
+#[derive(Default)]
+pub struct Told(Mutex<HashMap<String, (Instant, VecDeque<Vec<Held>>)>>);
+
+impl Told {
+    /// A page is told of pixels: those of its answer before the last are let go.
+    fn tell(&self, page: &str, pixels: Vec<Held>) {
+        let mut pages = lock(&self.0);
+        let (when, answers) = pages.entry(page.into()).or_insert_with(|| (Instant::now(), VecDeque::new()));
+        *when = Instant::now();
+        answers.push_back(pixels);
+        answers.drain(..answers.len().saturating_sub(ANSWERS));
+        if pages.len() > PAGES
+            && let Some(silent) = pages.iter().min_by_key(|(_, p)| p.0).map(|(page, _)| page.clone())
+        {
+            pages.remove(&silent);
+        }
+    }
+
+    fn find(&self, address: &str) -> Option<Arc<Vec<u8>>> {
+        let pages = lock(&self.0);
+        let all = pages.values().flat_map(|(_, answers)| answers.iter().flatten());
+        all.into_iter().find(|held| &*held.address == address).map(|held| held.bytes.clone())
+    }
+}
+
+/// Gathers the pixels that an answer tells of.
+pub struct Telling<'a> {
+    app: &'a App,
+    told: Mutex<Vec<Held>>,
+}
+
+impl Telling<'_> {
+    /// The address of what a key stands for, computed only when it is not held.
+    pub fn of(&self, key: &str, make: impl FnOnce() -> Vec<u8>) -> String {
+        let held = self.app.pixels_of(key, make);
+        let address = held.address.to_string();
+        lock(&self.told).push(held);
+        address
+    }
+
+    /// The page gets its answer.
+    pub fn done(self, page: &str) {
+        self.app.told.tell(page, self.told.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner));
+    }
+}
+
+impl App {
+    /// Pixels of an address: while they are held, and as long as a page was told of them last.
+    pub fn pixels(&self, address: &str) -> Option<Arc<Vec<u8>>> {
+        self.pixels.get(address).map(|held| held.bytes).or_else(|| self.told.find(address))
+    }
+
+    /// Begins an answer that tells of pixels.
+    pub(super) fn telling(&self) -> Telling<'_> {
+        Telling { app: self, told: Mutex::default() }
+    }
+
+    /// What a key stands for, computed only when it is not held.
+    pub(super) fn pixels_of(&self, key: &str, make: impl FnOnce() -> Vec<u8>) -> Held {
+        // Browsers keep what lies at an address, and another version may compute other pixels.
+        let key = format!("{}/{key}", env!("CARGO_PKG_VERSION"));
+        let address = blake3::hash(key.as_bytes()).to_hex().to_string();
+        // The entry API computes once even when two ask together.
+        self.pixels.get_with(address.clone(), || Held { address: address.as_str().into(), bytes: Arc::new(make()) })
+    }
+}

@@ -1,0 +1,132 @@
+//! Nothing is lost and nothing hides: measuring beside edits, jobs beside jobs, files of any size, changes that other windows hear of.
+
+mod common;
+
+use std::time::{Duration, Instant};
+
+use common::{Server, lay, problem};
+use serde_json::{Value, json};
+
+/// Far more rays than anybody waits for.
+fn endless(server: &Server, p: &mut Value) {
+    let rays = json!({"edit": "set_param", "target": {"reading": "occlusion", "key": "rays"}, "value": 1024});
+    server.edit(p, json!([{"edit": "set_draft_size", "size": 2048}, rays]));
+}
+
+/// So few that measuring takes no time to speak of.
+fn hasty() -> Value {
+    json!({"edit": "set_param", "target": {"reading": "occlusion", "key": "rays"}, "value": 4})
+}
+
+fn kinds(server: &Server, id: i64) -> Vec<String> {
+    server.jobs(id).iter().map(|j| j["kind"].as_str().unwrap().to_owned()).collect()
+}
+
+fn until(what: &str, so: impl Fn() -> bool) {
+    let clock = Instant::now();
+    while !so() {
+        assert!(clock.elapsed() < Duration::from_secs(60), "waited in vain: {what}");
+        std::thread::yield_now();
+    }
+}
+
+#[test]
+fn measuring_never_stands_in_the_way_of_an_edit() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    endless(&server, &mut p);
+    let begun = server.post(&format!("/api/projects/{id}/measure"), json!({"kinds": ["occlusion"]}));
+    assert_eq!(kinds(&server, id), ["measuring"]);
+    server.edit(&mut p, json!([lay("Grime", json!([]))]));
+    assert_eq!(p["undo"], "lay Grime");
+    p = server.post(&format!("/api/projects/{id}/undo"), json!({"revision": p["revision"]}));
+    assert_eq!(p["redo"], "lay Grime");
+    assert_eq!(server.jobs(id)[0]["job"], begun["job"], "it still goes on");
+    server.stop_all(id, || server.jobs(id).is_empty());
+    drop(server);
+    let server = Server::on(data.path());
+    let after = server.get(&format!("/api/projects/{id}"));
+    assert_eq!((&after["redo"], &after["stamp"]), (&p["redo"], &p["stamp"]), "kept all the while");
+}
+
+#[test]
+fn an_edit_that_needs_a_measurement_leaves_a_hand_off_alone_and_each_has_its_own_stop() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    let cloud =
+        |seed: u32| json!({"kind": "perlin", "join": "add", "settings": {"size": 3, "octaves": 10, "seed": seed}});
+    let steps: Vec<_> = (0..12).map(cloud).collect();
+    server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 256}, hasty(), lay("Heavy", json!(steps))]));
+    let layout = json!({"size": 2048, "pattern": "{piece}_{map}", "maps": ["base_color"], "height_range": 1.0});
+    let written = std::thread::scope(|scope| {
+        let writing = scope.spawn(|| server.try_post(&format!("/api/projects/{id}/handoff/write"), layout));
+        until("files are being written", || kinds(&server, id).contains(&"hand-off".to_owned()));
+        let rays = json!({"edit": "set_param", "target": {"reading": "thickness", "key": "rays"}, "value": 1024});
+        let worn = lay("Worn", json!([{"kind": "thickness", "join": "replace"}]));
+        server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 1024}, rays, worn]));
+        server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t", "provisional": true}));
+        // Both go on; the measuring is stopped, the writing is not.
+        for job in server.jobs(id).iter().filter(|j| j["kind"] == "measuring") {
+            server.try_post(&format!("/api/projects/{id}/jobs/{}/stop", job["job"]), json!({}));
+        }
+        writing.join().unwrap()
+    });
+    assert_eq!(written.status(), 200, "{:?}", written.text());
+}
+
+#[test]
+fn what_was_written_outlives_a_cache_that_is_too_small_for_it() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::with(data.path(), &["--addr", "127.0.0.1:0", "--memory", "256m"], &[]);
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    server.edit(
+        &mut p,
+        json!([hasty(), lay("Grain", json!([{"kind": "perlin", "join": "replace", "settings": {"size": 0.2}}]))]),
+    );
+    let layout =
+        json!({"size": 2048, "pattern": "{piece}_{map}", "maps": ["base_color", "height"], "height_range": 1.0});
+    let done = server.post(&format!("/api/projects/{id}/handoff/write"), layout);
+    let path = format!("/api/downloads/{}/valve.zip", done["download"].as_str().unwrap());
+    // Far more pixels than are held.
+    for size in [512, 1024] {
+        server.edit(&mut p, json!([{"edit": "set_draft_size", "size": size}]));
+        server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t"}));
+    }
+    let bytes = server.bytes(&path);
+    assert_eq!(bytes.len() as u64, done["bytes"].as_u64().unwrap());
+    assert_eq!(&bytes[..2], b"PK");
+    assert_eq!(problem(server.request("GET", "/api/downloads/0000/x.zip").send().unwrap()).0, 410);
+    drop(server);
+    let server = Server::on(data.path());
+    assert_eq!(server.bytes(&path), bytes, "and a restart");
+}
+
+#[test]
+fn every_change_has_a_higher_stamp_undo_and_snapshots_included() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    let stamp = |p: &Value| p["stamp"].as_i64().unwrap();
+    let mut last = stamp(&p);
+    let mut higher = |p: &Value| {
+        assert!(stamp(p) > last, "{} after {last}", stamp(p));
+        last = stamp(p);
+    };
+    server.edit(&mut p, json!([lay("Grime", json!([]))]));
+    higher(&p);
+    p = server.post(&format!("/api/projects/{id}/undo"), json!({"revision": p["revision"]}));
+    higher(&p);
+    p = server.post(&format!("/api/projects/{id}/redo"), json!({"revision": p["revision"]}));
+    higher(&p);
+    p = server.post(&format!("/api/projects/{id}/snapshots"), json!({"name": "now"}));
+    higher(&p);
+    let snapshot = p["snapshots"][0]["id"].as_i64().unwrap();
+    p = common::ok(server.request("DELETE", &format!("/api/projects/{id}/snapshots/{snapshot}")).send().unwrap());
+    higher(&p);
+}

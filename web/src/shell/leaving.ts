@@ -1,0 +1,14 @@
+// A page that is closed with something unsaved says so: the browser asks.
+import { useEffect } from "react";
+
+import { somethingUnsaved } from "../state/actions";
+
+export function useLeaving(): void {
+  useEffect(() => {
+    const ask = (e: BeforeUnloadEvent) => {
+      if (somethingUnsaved()) e.preventDefault();
+    };
+    window.addEventListener("beforeunload", ask);
+    return () => window.removeEventListener("beforeunload", ask);
+  }, []);
+}

@@ -73,7 +73,8 @@ fn levels_gamma_and_contrast_are_their_formulas_on_colours_and_numbers() {
     let near = |a: f32, b: f32| assert!((a - b).abs() < 1e-5, "{a} not {b}");
     near(changed("#808080", json!({"black": 0.1, "white": 0.5}))[0], (v - 0.1) / 0.4);
     near(changed("#808080", json!({"gamma": 2.0}))[1], v.sqrt());
-    near(changed("#808080", json!({"contrast": 0.5}))[2], 0.5 + (v - 0.5) * 0.5);
+    let (grey, other) = (v, parse_hex("#c0c0c0").unwrap()[0]);
+    near(changed("#c0c0c0", json!({"contrast": 0.5}))[2], grey + (other - grey) * 0.5);
     let surface = Surface::new(plate(20.0), 64);
     let settings = json!({
         "roughness": {"on": true, "settings": {"plus": 0.5, "gamma": 2.0}},
@@ -143,4 +144,17 @@ fn every_ready_adjustment_is_one_that_a_document_takes_and_edits_name_it() {
     assert!(bad(json!({"base_color": {"on": true, "settings": {"hue": 400}}})).contains("180"));
     assert!(bad(json!({"base_color": {"on": true, "settings": {"color": "#112233"}}})).contains("color"));
     assert!(bad(json!({"gloss": {"on": true}})).contains("gloss"));
+}
+
+#[test]
+fn contrast_of_colours_turns_on_the_mid_grey_that_is_seen() {
+    // sRGB 128 stays; what is lighter gets lighter, what is darker darker.
+    let grey = |hex: &str, contrast: f64| changed(hex, json!({"contrast": contrast}))[0];
+    assert!((grey("#808080", 3.0) - grey("#808080", 1.0)).abs() < 1e-5);
+    assert!(grey("#a0a0a0", 1.5) > grey("#a0a0a0", 1.0) && grey("#606060", 1.5) < grey("#606060", 1.0));
+    // Shares turn on their half.
+    let surface = Surface::new(plate(20.0), 64);
+    let d = over("#808080", adjusting(json!({"roughness": {"on": true, "settings": {"contrast": 2.0}}})));
+    let rough = evaluated(&d, &surface).channels["roughness"][11];
+    assert!((rough - 0.0).abs() < 1e-6, "0.25 lies a quarter below the half: {rough}");
 }

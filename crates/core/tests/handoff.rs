@@ -334,3 +334,14 @@ fn names_follow_the_pattern_and_clashes_are_refused() {
     let climb = layout("../../{map}", &["orm"]).plan("P", &one_sheet(), &Highest::default()).unwrap();
     assert!(!climb[0].name.contains('/') && !climb[0].name.starts_with('.'), "{}", climb[0].name);
 }
+
+#[test]
+fn the_height_that_fits_is_short_and_never_too_low() {
+    use dustcoat_core::handoff::height_that_fits;
+    for (range, fits) in
+        [([0.0, 0.34], 0.34), ([-2.31, 1.0], 2.4), ([0.0, 14.2], 15.0), ([0.0, 0.0], 0.01), ([-500.0, 0.0], 100.0)]
+    {
+        let found = height_that_fits(range);
+        assert!((found - fits).abs() < 1e-4, "{range:?}: {found} for {fits}");
+    }
+}

@@ -243,3 +243,62 @@ fn what_is_cut_away_of_a_picture_lends_it_no_colour() {
     }
     assert_eq!(picture.preview(512).values[..2], [[230, 120, 20, 255], [0; 4]], "as it is where it is small enough");
 }
+
+#[test]
+fn fine_normals_are_numbers_and_even_out_where_they_are_minified() {
+    // Columns that lean left and right by as much: seen from afar they are flat. Read as sRGB they would tilt the surface.
+    let lean = |x: u32| if x % 2 == 0 { 191 } else { 65 };
+    let picture = RgbImage::from_fn(256, 256, |x, _| Rgb([lean(x), 128, 238]));
+    let bytes = png(picture);
+    let used = PictureUse { hash: "n".into(), file: "n.png".into(), purpose: "mask".into(), ..PictureUse::default() };
+    let intake = Intake { pictures: vec![used], ..Intake::default() };
+    let piece = Arc::new(plate(100.0).take_in(&intake, &|_| Some(bytes.clone())));
+    let normals = |width: f64, size: u32| {
+        let surface = Surface::new(piece.clone(), size);
+        let mut layer = coat("a", "#808080", vec![]);
+        let settings = serde_json::json!({"picture": "n.png", "size": width, "repeat": "tiles", "placement": "planar"});
+        let finish = serde_json::json!({"channels": {"normal": {"on": true, "settings": {"color": {"colors": {"kind": "colors", "settings": settings}}}}}});
+        layer.kind = dustcoat_core::document::LayerKind::Coat { finish: serde_json::from_value(finish).unwrap() };
+        let e = evaluated(&document(vec![layer]), &surface);
+        let (n, plane) = (surface.atlas.len(), e.channels["normal"].clone());
+        (0..n).map(|i| Vec3::new(plane[i], plane[n + i], plane[2 * n + i])).collect::<Vec<_>>()
+    };
+    for n in normals(10.0, 64) {
+        assert!(n.x.abs() < 0.01 && n.y.abs() < 0.01, "flat from afar: {n}");
+    }
+    // From near each column leans by its half.
+    let near = normals(6400.0, 64);
+    assert!(near.iter().any(|n| (n.x - 0.5).abs() < 0.03) && near.iter().all(|n| n.x.abs() < 0.53 && n.y.abs() < 0.01));
+}
+
+#[test]
+fn a_grey_picture_for_masks_takes_little_more_than_its_own_bytes() {
+    let mut out = Cursor::new(Vec::new());
+    let grey = image::GrayImage::from_fn(512, 512, |x, y| image::Luma([((x * 7) ^ (y * 3)) as u8]));
+    DynamicImage::ImageLuma8(grey).write_to(&mut out, ImageFormat::Png).unwrap();
+    let picture = dustcoat_core::raster::picture::Picture::decode("g.png", &out.into_inner()).unwrap();
+    let texels = picture.len();
+    let picture = dustcoat_core::raster::pyramid::MaskPicture::new(picture);
+    let levels = picture.levels("grey");
+    assert!(
+        (0..texels).all(|i| (levels.levels[0].at(i) * 255.0).fract().abs() < 1e-3
+            || (levels.levels[0].at(i) * 255.0).fract() > 0.999)
+    );
+    let made: usize = levels.levels.iter().map(|l| l.bytes()).sum();
+    assert!(made < texels * 7 / 4, "{made} bytes for {texels} texels");
+}
+
+#[test]
+fn a_picture_whose_numbers_would_not_fit_is_refused_before_it_is_unpacked() {
+    // Little in a file, more than a gigabyte and a half with what is made of it.
+    let side = 16_384u32;
+    let mut out = Vec::new();
+    let mut encoder = png::Encoder::new(&mut out, side, side);
+    encoder.set_color(png::ColorType::Rgba);
+    encoder.set_depth(png::BitDepth::Eight);
+    let mut writer = encoder.write_header().unwrap();
+    writer.write_chunk(png::chunk::IDAT, &[]).unwrap();
+    drop(writer);
+    let refused = dustcoat_core::raster::picture::Picture::decode("huge.png", &out).unwrap_err();
+    assert!(refused.to_string().contains("huge.png") && refused.to_string().contains("Scale it down"), "{refused}");
+}

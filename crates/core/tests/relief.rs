@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use common::plate;
 use dustcoat_core::bake::Surface;
+use dustcoat_core::bake::frame::frame;
 use dustcoat_core::finish::relief::normals;
 use dustcoat_core::mesh::{Piece, Soup};
 
@@ -45,4 +46,72 @@ fn even_height_is_flat_and_a_chart_never_reads_its_neighbour_in_the_square() {
     let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 64);
     let height: Vec<f32> = surface.atlas.part.iter().map(|p| f32::from(*p) * 50.0).collect();
     assert!(normals(&surface, &height).iter().all(|n| *n == [0.0, 0.0, 1.0]));
+}
+
+#[test]
+fn where_the_surface_ends_slopes_are_as_exact_as_within() {
+    let surface = Surface::new(plate(100.0), 64);
+    let a = &surface.atlas;
+    // A dish: its slope along x is x / 100.
+    let height: Vec<f32> = a.px.iter().zip(&a.pz).map(|(x, z)| (x * x + z * z) / 200.0).collect();
+    for (i, n) in normals(&surface, &height).iter().enumerate() {
+        let expected = glam::Vec3::new(-a.px[i] / 100.0, a.pz[i] / 100.0, 1.0).normalize();
+        let off = (glam::Vec3::from(*n) - expected).length();
+        assert!(off < 2e-3, "off by {off} at {} {}", a.px[i], a.pz[i]);
+    }
+}
+
+/// A sphere so coarse that tangents differ much from corner to corner.
+fn coarse_sphere() -> Arc<Piece> {
+    let (across, down) = (16, 8);
+    let corner = |i: u32, j: u32| {
+        let (u, v) = (i as f32 / across as f32, j as f32 / down as f32);
+        let (azimuth, height) = ((u - 0.5) * std::f32::consts::TAU, (0.5 - v) * std::f32::consts::PI);
+        let n = [height.cos() * azimuth.cos(), height.sin(), height.cos() * azimuth.sin()];
+        (n.map(|c| c * 50.0), n, [u, v])
+    };
+    let mut soup = Soup::default();
+    let part = soup.part("sphere");
+    for (i, j) in (0..down).flat_map(|j| (0..across).map(move |i| (i, j))) {
+        let [a, b, c, d] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
+        if j > 0 {
+            soup.push(part, [a, b, c]);
+        }
+        if j + 1 < down {
+            soup.push(part, [a, c, d]);
+        }
+    }
+    Arc::new(Piece::build(soup).unwrap())
+}
+
+#[test]
+fn a_renderer_that_reads_mikktspace_sees_the_normals_that_were_meant() {
+    let piece = coarse_sphere();
+    let surface = Surface::new(piece.clone(), 256);
+    let a = &surface.atlas;
+    let mut worst = 0.0f32;
+    for i in (0..a.len()).filter(|i| a.area[*i] > 0.0) {
+        // What is meant: the sphere's own normal, tilted by 20° towards a fixed direction.
+        let n = glam::Vec3::new(a.nx[i], a.ny[i], a.nz[i]);
+        let side =
+            (glam::Vec3::new(0.3, 0.8, -0.5) - n * n.dot(glam::Vec3::new(0.3, 0.8, -0.5))).normalize_or(glam::Vec3::X);
+        let meant = (n + side * 20f32.to_radians().tan()).normalize();
+        let (t, b) = frame(&surface, i);
+        let written = [meant.dot(t), meant.dot(b), meant.dot(n)];
+        // What a renderer makes of it, by the barycentrics of the texel's centre in the picture: corners' normals and tangents mixed, the bitangent across them.
+        let tri = piece.triangles[a.triangle[i] as usize].map(|v| v as usize);
+        let at = a.texel[i];
+        let p = glam::Vec2::new((at % a.size) as f32 + 0.5, (at / a.size) as f32 + 0.5) / a.size as f32;
+        let c = tri.map(|v| glam::Vec2::from(piece.uvs[v]));
+        let double = (c[1] - c[0]).perp_dot(c[2] - c[0]);
+        let w = [(c[1] - p).perp_dot(c[2] - p), (c[2] - p).perp_dot(c[0] - p), (c[0] - p).perp_dot(c[1] - p)]
+            .map(|w| w / double);
+        let mix = |of: &dyn Fn(usize) -> glam::Vec3| (0..3).map(|k| of(tri[k]) * w[k]).sum::<glam::Vec3>().normalize();
+        let normal = mix(&|v| glam::Vec3::from(piece.normals[v]));
+        let tangent = mix(&|v| glam::Vec3::from_slice(&piece.tangents[v][..3]));
+        let bitangent = normal.cross(tangent) * piece.tangents[tri[0]][3];
+        let seen = (tangent * written[0] + bitangent * written[1] + normal * written[2]).normalize();
+        worst = worst.max(seen.angle_between(meant).to_degrees());
+    }
+    assert!(worst < 2.0, "off by up to {worst}°");
 }

@@ -472,14 +472,14 @@ fn errors_fall_with_the_rays_as_stratified_ones_do() {
 }
 
 #[test]
-fn edges_are_smoother_when_they_are_measured_finely() {
+fn edges_have_no_noise_and_are_measured_finely_where_they_are() {
     let surface = Surface::new(cube(100.0), 64);
     let a = &surface.atlas;
     let (on, off) = (
         measured(&surface, "edges", &[("medium", 6.0.into()), ("rays", 64.0.into())]),
         measured(&surface, "edges", &[("medium", 6.0.into()), ("rays", 64.0.into()), ("smooth", "off".into())]),
     );
-    // Along an edge all texels see the same: what they differ by is noise.
+    // Along an edge all texels see the same, and look in the same directions: there is no noise.
     let noise = |plane: &[f32]| {
         let of: Vec<f32> = (0..a.len())
             .filter(|i| a.py[*i] > 49.9 && (a.px[*i] - 48.0).abs() < 1.2 && a.pz[*i].abs() < 30.0)
@@ -488,7 +488,7 @@ fn edges_are_smoother_when_they_are_measured_finely() {
         let mean = of.iter().sum::<f32>() / of.len() as f32;
         (of.iter().map(|v| (v - mean) * (v - mean)).sum::<f32>() / of.len() as f32).sqrt()
     };
-    assert!(on != off && noise(&on) < noise(&off), "{} against {}", noise(&on), noise(&off));
+    assert!(on != off && noise(&on) < 1e-3 && noise(&off) < 1e-3, "{} and {}", noise(&on), noise(&off));
     let mut dice = Dice(7);
     let flat = (0..a.len()).filter(|i| a.py[*i] > 49.9 && a.px[*i].abs() < 20.0 && a.pz[*i].abs() < 20.0);
     for i in flat.filter(|_| dice.roll() < 0.2) {

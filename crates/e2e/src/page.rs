@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::time::{Duration, Instant};
 
+use thirtyfour::WindowHandle;
 use thirtyfour::prelude::*;
 
 use crate::Picture;
@@ -44,6 +45,32 @@ impl Page {
         .await;
     }
 
+    /// The window that is looked at, and another one that is opened beside it.
+    pub async fn two_windows(&self) -> [WindowHandle; 2] {
+        let first = self.driver.window().await.expect("there is a window");
+        [first, self.driver.new_window().await.expect("another window can be opened")]
+    }
+
+    /// Turns to one of several windows.
+    pub async fn turn_to(&self, window: &WindowHandle) {
+        self.driver.switch_to_window(window.clone()).await.expect("the window is there");
+    }
+
+    /// Fails when axe-core finds something critical or serious on the page as it stands, which is called `what`.
+    pub async fn assert_accessible(&self, what: &str) {
+        let axe = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
+        let axe = std::fs::read_to_string(axe).expect("axe-core is installed (make front)");
+        self.driver.execute(&format!("if (!window.axe) {{ {axe} }}"), vec![]).await.expect("axe-core starts");
+        let script = "const done = arguments[0];
+            axe.run(document, { resultTypes: ['violations'] }).then((found) => done(found.violations
+                .filter((v) => v.impact === 'critical' || v.impact === 'serious')
+                .map((v) => `${v.id} (${v.impact}): ${v.help}\n` + v.nodes.slice(0, 4).map((n) => '    ' + n.html.slice(0, 200) + ' — ' + n.failureSummary.split('\n').slice(1, 3).join(' ')).join('\n'))),
+                (e) => done([String(e)]));";
+        let found = self.driver.execute_async(script, vec![]).await.expect("axe-core runs");
+        let found: Vec<String> = found.convert().expect("a list of findings");
+        assert!(found.is_empty(), "{what}:\n{}", found.join("\n"));
+    }
+
     /// Waits until `holds`.
     pub async fn until(&self, what: &str, mut holds: impl AsyncFnMut() -> bool) {
         let clock = Instant::now();
@@ -79,6 +106,19 @@ impl Page {
         let xpath =
             format!("//*[({controls}) and ({named})] | //label[normalize-space()=\"{words}\"]/following::input[1]");
         self.by(By::XPath(&xpath), words).await
+    }
+
+    /// Whether there is a control of that name.
+    pub async fn has(&self, words: &str) -> bool {
+        let xpath = format!("//*[@aria-label=\"{words}\" or normalize-space()=\"{words}\"]");
+        self.driver.find(By::XPath(&xpath)).await.is_ok()
+    }
+
+    /// Whether what has the focus is called so.
+    pub async fn has_focus(&self, words: &str) -> bool {
+        let script = "return document.activeElement?.getAttribute('aria-label') ?? ''";
+        let name = self.driver.execute(script, vec![]).await;
+        name.ok().and_then(|n| n.json().as_str().map(|n| n == words)).unwrap_or(false)
     }
 
     /// Clicks a control and waits until the page is settled again.

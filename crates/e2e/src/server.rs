@@ -25,8 +25,17 @@ impl Server {
     /// # Panics
     /// When the folder or the port can't be had: there is no test without them.
     pub fn on(folder: &Path) -> Server {
+        Server::at(folder, "http://127.0.0.1:0")
+    }
+
+    /// Serves it where another one was served before: at its URL.
+    ///
+    /// # Panics
+    /// As [`Server::on`].
+    pub fn at(folder: &Path, url: &str) -> Server {
         let app = Arc::new(App::open(folder, dustcoat::app::MEMORY).expect("the folder can be opened"));
-        let socket = TcpListener::bind("127.0.0.1:0").expect("loopback has a free port");
+        let address = url.trim_start_matches("http://");
+        let socket = TcpListener::bind(address).expect("loopback has a free port");
         let url = format!("http://{}", socket.local_addr().expect("the port is bound"));
         let (send, receive) = mpsc::channel();
         let shared = app.clone();
@@ -42,12 +51,19 @@ impl Server {
     }
 }
 
-impl Drop for Server {
-    fn drop(&mut self) {
+impl Server {
+    /// Stops it, as when it is killed: whoever is connected is cut off.
+    pub fn stop(&mut self) {
         // Asking is enough: the server's own thread carries it out.
         drop(self.handle.stop(false));
         if let Some(thread) = self.thread.take() {
             let _ = thread.join();
         }
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        self.stop();
     }
 }

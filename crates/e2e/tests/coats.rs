@@ -1,12 +1,8 @@
 //! Coats in the browser: dials of ready finishes, palettes, colours from pictures, layers carried to another project; stills, the ground, places, side by side.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
 use std::path::Path;
 
-use cube::cube;
-use dustcoat_e2e::{Browser, Page, Picture, Server, blue, red};
+use dustcoat_e2e::{Browser, Page, Picture, Server, blue, cube, red};
 use thirtyfour::Key;
 
 /// The browser ends when it is dropped.
@@ -226,7 +222,7 @@ async fn a_still_agrees_in_colour_with_the_view() {
     let src = page.attributes("[data-testid='stills'] img", "src").await.remove(0);
     let address =
         src.split("/downloads/").nth(1).and_then(|rest| rest.split('/').next()).expect("an address").to_owned();
-    let png = server.app.pixels(&address).expect("the still is held");
+    let png = std::fs::read(server.app.written.fetch(&address).expect("the still stands")).expect("it can be read");
     let taken = Picture::decode(&png).middle().mean_of_piece();
     let apart = (0..3).map(|c| (seen[c] - taken[c]).abs()).fold(0.0, f64::max);
     assert!(apart < 14.0, "the view shows {seen:?}, the still {taken:?}");

@@ -1,18 +1,12 @@
 //! Finishes in the browser: a colour on a ramp along the piece, its stops moved and pasted, blend modes, and undo.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
-use cube::cube;
-use dustcoat_e2e::{Browser, Server, blue, red};
+use dustcoat_e2e::{App, blue, cube, red};
 use thirtyfour::Key;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
@@ -77,16 +71,13 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     assert_eq!(page.texts(".coat .name-button").await, ["Limewash", "New coat"]);
     let white = page.view().await.mean_of_piece();
     assert!(white.iter().all(|c| *c > 150.0), "a white coat over all of it: {white:?}");
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn coals_glow_a_clear_layer_shines_and_an_adjustment_turns_the_hue() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#181818").await;
     let dark = page.view().await;
     page.open_finishes().await;
@@ -138,6 +129,5 @@ async fn coals_glow_a_clear_layer_shines_and_an_adjustment_turns_the_hue() {
         page.press(&page.find(".undo").await).await;
     }
     assert_eq!(page.view().await.difference(&was, 2), 0.0);
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }

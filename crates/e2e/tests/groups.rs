@@ -1,18 +1,12 @@
 //! Groups in the browser: with a mask and an opacity of their own, nested, folded, and left by keyboard.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
-use cube::cube;
-use dustcoat_e2e::{Browser, Server, red};
+use dustcoat_e2e::{App, cube, red};
 use thirtyfour::Key;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_group_masks_what_it_holds_is_nested_folded_and_left() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
@@ -76,6 +70,5 @@ async fn a_group_masks_what_it_holds_is_nested_folded_and_left() {
     page.settled().await;
     assert_eq!(names().await[0], "New coat");
     assert!(page.view().await.difference(&inside, 16) > 0.02);
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }

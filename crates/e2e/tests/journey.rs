@@ -1,13 +1,9 @@
 //! The browser journey: from the front door to written files, by real controls, looking at pixels and text.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
 use std::io::Read;
 use std::path::Path;
 
-use cube::cube;
-use dustcoat_e2e::{Browser, Page, Picture, Server};
+use dustcoat_e2e::{App, Page, Picture, cube};
 use thirtyfour::Key;
 
 /// Brings the cube in through the front door, at the smallest draft size.
@@ -23,11 +19,9 @@ async fn visible(page: &Page, layer: &str) -> String {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn from_the_front_door_to_written_files() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
-    bring_in_a_cube(&page, data.path()).await;
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
+    bring_in_a_cube(page, data.path()).await;
 
     // Surface: parts in colour, picked in the list and on the piece; readings measured.
     assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "top"]);
@@ -57,7 +51,7 @@ async fn from_the_front_door_to_written_files() {
     let red = page.view().await;
     let [r, g, b] = red.mean_of_piece();
     assert!(r > 2.0 * g && r > 2.0 * b && red.difference(&grey, 8) > 0.1, "the piece is red: {r} {g} {b}");
-    assert_eq!(visible(&page, "New coat").await, "100 %");
+    assert_eq!(visible(page, "New coat").await, "100 %");
     page.click("Lay a coat").await;
     page.type_into("Color", "#20a0ff").await;
     assert!(page.view().await.mean_of_piece()[2] > b * 2.0, "the second coat covers the first");
@@ -126,13 +120,13 @@ async fn from_the_front_door_to_written_files() {
     assert_eq!(planned.len(), 5, "{planned:?}");
     page.click("Write files").await;
     page.click("Download").await;
-    let zip = browser.downloads().join("Swatch_tile.zip");
+    let zip = app.browser.downloads().join("Swatch_tile.zip");
     page.until("the file has landed", async || {
-        std::fs::read_dir(browser.downloads())
+        std::fs::read_dir(app.browser.downloads())
             .is_ok_and(|d| d.flatten().any(|f| f.path().extension().is_some_and(|e| e == "zip")))
     })
     .await;
-    let landed = std::fs::read_dir(browser.downloads()).expect("the folder is there").flatten().next();
+    let landed = std::fs::read_dir(app.browser.downloads()).expect("the folder is there").flatten().next();
     let bytes = std::fs::read(landed.map_or(zip, |f| f.path())).expect("the file can be read");
     let mut archive = zip::ZipArchive::new(std::io::Cursor::new(bytes)).expect("it is a ZIP");
     let mut file = |name: &str| {
@@ -145,17 +139,14 @@ async fn from_the_front_door_to_written_files() {
     let share = base.share(|p| p[2] > 200 && p[0] < 80);
     assert!(share > 0.001 && share < 0.6, "blue at the tile's edges: {share}");
     assert!(file(planned.iter().find(|n| n.ends_with(".glb")).expect("planned")).starts_with(b"glTF"));
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
-    bring_in_a_cube(&page, data.path()).await;
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    bring_in_a_cube(page, data.path()).await;
     page.press(&page.find(".view canvas").await).await;
     page.keys("2").await;
     assert_eq!(page.text(".room.here").await, "Build");
@@ -203,7 +194,7 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     page.until("the order has changed", async || page.texts(".coat-name").await == ["Steel", "Paint", "Bare piece"])
         .await;
     page.settled().await;
-    assert_eq!(visible(&page, "Paint").await, "0 %");
+    assert_eq!(visible(page, "Paint").await, "0 %");
 
     // Opacity by its number, then everything is there after a reload, with undo.
     let opacity = page.control("Opacity of Steel").await;
@@ -211,7 +202,7 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     page.driver.action_chain().move_by_offset(-80, 0).release().perform().await.expect("let go");
     page.settled().await;
     assert_eq!(page.control("Opacity of Steel").await.text().await.expect("text"), "at 50");
-    assert_eq!(visible(&page, "Paint").await, "50 %");
+    assert_eq!(visible(page, "Paint").await, "50 %");
     // The rooms are of different shapes: framed anew, the piece stands as it does after a reload.
     page.keys("f").await;
     let half = page.view().await;
@@ -219,7 +210,7 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     page.settled().await;
     assert_eq!(page.view().await.difference(&half, 2), 0.0);
     page.click("Undo Steel opacity").await;
-    assert_eq!(visible(&page, "Paint").await, "0 %");
+    assert_eq!(visible(page, "Paint").await, "0 %");
 
     // The line: joins change the mask and the sentence; steps are switched off and taken away.
     page.press(&page.control("Steel").await).await;
@@ -251,16 +242,13 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
         page.find(".name-field").await.prop("value").await.ok().flatten().as_deref() == Some("Elsewhere")
     })
     .await;
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn bad_files_and_bare_pieces_are_told_in_words() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
     let bad = data.path().join("broken.glb");
     std::fs::write(&bad, b"glTF\x02\0\0\0\xff\xff\0\0").expect("written");
     page.open("/").await;
@@ -286,11 +274,9 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn measuring_shows_its_progress_and_can_be_stopped() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
-    bring_in_a_cube(&page, data.path()).await;
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    bring_in_a_cube(page, data.path()).await;
     // Far more rays than anybody waits for.
     let card = server.app.cards().expect("cards").remove(0);
     let rays =
@@ -303,7 +289,7 @@ async fn measuring_shows_its_progress_and_can_be_stopped() {
     // The page goes on answering meanwhile.
     page.control("Build").await.click().await.expect("a room can be entered");
     page.until("the room is there", async || page.text(".room.here").await == "Build").await;
-    page.control("Stop").await.click().await.expect("it can be stopped");
+    page.control("Stop measuring").await.click().await.expect("it can be stopped");
     page.settled().await;
     assert_eq!(page.text(".working").await, "");
     page.choose("Draft size", "draft 256").await;

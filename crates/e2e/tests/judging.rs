@@ -1,18 +1,12 @@
 //! Judging a piece in the browser: the probe, snapshots and the wipe between then and now, light and surround.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
-use cube::cube;
-use dustcoat_e2e::{Browser, Server, blue, red};
+use dustcoat_e2e::{App, blue, cube, red};
 use thirtyfour::Key;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_spot_is_looked_into_and_leads_to_its_step() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     page.find_step("Altitude").await;
     page.keys("p").await;
@@ -40,16 +34,13 @@ async fn a_spot_is_looked_into_and_leads_to_its_step() {
     assert!(page.text(".panel-head .crumb").await.contains("Altitude"));
     page.keys("p").await;
     assert!(page.texts(".probe").await.is_empty(), "put down");
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
@@ -125,6 +116,5 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     let dark = page.view().await;
     let surround = |p: [u8; 4]| p[0] < 60 && p[0] == p[1] && p[1] == p[2];
     assert!(dark.share(surround) > lit.share(surround) + 0.3, "{} {}", dark.share(surround), lit.share(surround));
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }

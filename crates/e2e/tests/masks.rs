@@ -1,10 +1,6 @@
 //! Masks built in the browser: from the finder, reordered by keyboard, shaped on the surface, copied, followed.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
-use cube::cube;
-use dustcoat_e2e::{Browser, Server};
+use dustcoat_e2e::{App, cube};
 use thirtyfour::Key;
 
 fn percent(text: &str) -> f32 {
@@ -13,10 +9,8 @@ fn percent(text: &str) -> f32 {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
 
     // The finder shows every candidate on this piece before it is taken.
@@ -85,16 +79,13 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     assert_eq!(percent(&page.text("[data-coverage]").await), grown);
     page.find_step("invert").await;
     assert_eq!(percent(&page.text("[data-coverage]").await), 100.0 - grown, "everywhere but there");
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_number_varies_with_a_mask_a_step_is_seen_alone_and_a_line_is_kept() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
@@ -148,6 +139,5 @@ async fn a_number_varies_with_a_mask_a_step_is_seen_alone_and_a_line_is_kept() {
     page.click("Cut varies with a mask").await;
     page.click("Make it even again").await;
     assert!(page.attributes("[data-varying]", "data-varying").await.is_empty());
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }

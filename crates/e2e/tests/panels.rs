@@ -1,10 +1,6 @@
 //! What differs from part to part, keys, and dark panels, in the browser.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
-use cube::cube;
-use dustcoat_e2e::{Browser, Page, Server};
+use dustcoat_e2e::{App, Page, cube};
 use thirtyfour::Key;
 
 /// The base colours that are plainly seen.
@@ -14,41 +10,36 @@ async fn shades(page: &Page) -> Vec<[u8; 3]> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn parts_are_varied_by_a_seed() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#2b585e").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
-    let one = shades(&page).await;
+    let one = shades(page).await;
     assert_eq!(one.len(), 1, "top and sides are of one colour: {one:?}");
     page.click("Adjust…").await;
     page.press(&page.find("[role='menuitem'][data-kind='vary_part']").await).await;
-    let two = shades(&page).await;
+    let two = shades(page).await;
     assert_eq!(two.len(), 2, "the top is of another than the sides: {two:?}");
     let apart = |a: [u8; 3], b: [u8; 3]| (0..3).map(|c| a[c].abs_diff(b[c])).max().unwrap_or(0);
     assert!(two.iter().all(|c| apart(*c, one[0]) < 60), "a little, not altogether: {two:?} from {one:?}");
     // Another seed of the hue's source, other tones; the same seed, the same to the bit.
     page.type_into("Seed", "7").await;
-    let other = shades(&page).await;
+    let other = shades(page).await;
     assert!(other.len() == 2 && other != two, "{other:?}");
     page.press(&page.find(".undo").await).await;
-    assert_eq!(shades(&page).await, two);
+    assert_eq!(shades(page).await, two);
     // It hides nothing, and hidden it does nothing.
     assert_eq!(page.texts("[data-visible]").await, ["100 %", "100 %"]);
     page.keys("h").await;
-    assert_eq!(shades(&page).await, one);
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    assert_eq!(shades(page).await, one);
+    app.end().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn keys_work_and_dark_panels_leave_the_surround_neutral() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     let names = async || page.texts(".coat .name-button").await;
     page.press(&page.find(".coat .name-button").await).await;
@@ -87,6 +78,5 @@ async fn keys_work_and_dark_panels_leave_the_surround_neutral() {
     page.driver.refresh().await.expect("it is opened again");
     page.settled().await;
     assert!(page.look_at(".panel.left").await.mean_of_piece()[0] < 90.0, "kept");
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }

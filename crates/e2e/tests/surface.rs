@@ -1,10 +1,6 @@
 //! The Surface room in the browser: a mesh swapped under a dressed project, parts renamed, pictures standing in, coarse measurements first.
 
-#[path = "../../server/tests/common/cube.rs"]
-mod cube;
-
-use cube::cube;
-use dustcoat_e2e::{Browser, Page, Server};
+use dustcoat_e2e::{App, Page, cube};
 
 fn red(p: [u8; 4]) -> bool {
     p[0] > p[1].saturating_add(40) && p[0] > p[2].saturating_add(40)
@@ -18,10 +14,8 @@ async fn bring(page: &Page, input: &str, file: &std::path::Path, verb: &str) {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     let (first, second) = (data.path().join("Sluice block.obj"), data.path().join("Sluice block v2.obj"));
     std::fs::write(&first, cube()).expect("written");
     // Half as high, and its slots are called otherwise.
@@ -50,7 +44,7 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     assert!(page.view().await.difference(&before, 16) < 0.01, "the picture is the same");
 
     // The other version: the part goes on by its place, the coat stays on it, what was measured is measured anew.
-    bring(&page, "Other mesh file", &second, "Swap it").await;
+    bring(page, "Other mesh file", &second, "Swap it").await;
     page.until("the other file is there", async || page.text(".panel.left").await.contains("v2.obj")).await;
     page.settled().await;
     assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "Hatch"]);
@@ -67,7 +61,7 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     let third = data.path().join("Sluice gate.obj");
     let gate = "v 0 0 0\nv 90 0 0\nv 0 90 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl gate\nf 1/1 2/2 3/3\n";
     std::fs::write(&third, gate).expect("written");
-    bring(&page, "Other mesh file", &third, "Swap it").await;
+    bring(page, "Other mesh file", &third, "Swap it").await;
     page.until("both are listed", async || page.attributes("[data-lost]", "data-lost").await == ["sides", "Hatch"])
         .await;
     page.settled().await;
@@ -94,16 +88,13 @@ async fn a_mesh_is_swapped_under_a_dressed_project_and_the_work_stays() {
     page.settled().await;
     page.click("Build").await;
     assert_eq!(page.text(".coat[data-layer='New coat'] [data-visible]").await, covered);
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_picture_tells_parts_and_another_stands_in() {
-    let data = tempfile::tempdir().expect("a folder");
-    let server = Server::on(data.path());
-    let browser = Browser::start().await;
-    let page = browser.page(&server.url, true);
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
     let picture = |name: &str, pixel: &dyn Fn(u32) -> [u8; 4]| {
         let rgba: Vec<u8> = (0..64 * 64).flat_map(|i| pixel(i % 64)).collect();
         let file = data.path().join(name);
@@ -141,6 +132,5 @@ async fn a_picture_tells_parts_and_another_stands_in() {
     page.click("Take off block_ao.png").await;
     page.until("it is measured again", async || page.text("[data-reading='occlusion']").await.contains("measured in"))
         .await;
-    page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }

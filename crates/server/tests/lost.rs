@@ -130,3 +130,25 @@ fn every_change_has_a_higher_stamp_undo_and_snapshots_included() {
     p = common::ok(server.request("DELETE", &format!("/api/projects/{id}/snapshots/{snapshot}")).send().unwrap());
     higher(&p);
 }
+
+#[test]
+fn relief_beyond_the_white_level_is_spoken_of_with_the_level_that_fits() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    let high = json!({"edit": "set_channel", "layer": "l1", "channel": "height", "on": true});
+    let value =
+        json!({"edit": "set_param", "target": {"layer": "l1", "channel": "height", "key": "value"}, "value": 7.25});
+    server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 64}, hasty(), lay("Clinker", json!([]))]));
+    server.edit(&mut p, json!([high, value]));
+    server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t"}));
+    let layout =
+        |range: f64| json!({"size": 256, "pattern": "{piece}_{map}", "maps": ["height"], "height_range": range});
+    let plan = |range: f64| server.post(&format!("/api/projects/{id}/handoff/plan"), layout(range));
+    let low = plan(5.0);
+    assert_eq!(low["fits"].as_f64().map(|f| (f * 10.0).round() / 10.0), Some(7.3));
+    assert!(low["problems"].to_string().contains("cut off"), "{}", low["problems"]);
+    let fits = plan(7.3);
+    assert!(fits["fits"].is_null() && !fits["problems"].to_string().contains("cut off"));
+}

@@ -58,6 +58,10 @@ pub struct Atlas {
     pub total_area: f64,
     /// Mean length of a texel's side on the surface, in mm; of the whole surface in a subset too.
     pub texel_length: f32,
+    /// Length of a square's side on the surface, in mm, by the mean length of a texel.
+    pub side: f32,
+    /// Where in their squares texels lie that are none of the square's own, 0…1; empty where they are.
+    pub(super) exact: Vec<[f32; 2]>,
 }
 
 struct Texel {
@@ -75,6 +79,7 @@ impl Atlas {
         let mut atlas = Self::rows(piece, size, 0..piece.sheets.len() as u32 * size);
         let inner = atlas.area.iter().filter(|a| **a > 0.0).count().max(1);
         atlas.texel_length = (atlas.total_area / inner as f64).sqrt() as f32;
+        atlas.side = atlas.texel_length * size as f32;
         atlas
     }
 
@@ -126,6 +131,8 @@ impl Atlas {
             size: self.size,
             sheets: self.sheets,
             texel_length: self.texel_length,
+            side: self.side,
+            exact: if self.exact.is_empty() { vec![] } else { pick(&self.exact, which) },
             texel: pick(&self.texel, which),
             px: pick(&self.px, which),
             py: pick(&self.py, which),
@@ -138,6 +145,14 @@ impl Atlas {
             area: pick(&self.area, which),
             ..Atlas::default()
         }
+    }
+
+    /// Where in its square a covered texel lies, 0…1 across and down, and which square that is.
+    #[inline]
+    pub fn uv(&self, i: usize) -> ([f32; 2], usize) {
+        let (at, size) = (self.texel[i], self.size);
+        let centre = || [at % size, at / size % size].map(|c| (c as f32 + 0.5) / size as f32);
+        (self.exact.get(i).copied().unwrap_or_else(centre), (at / (size * size)) as usize)
     }
 
     /// How far from a chart's border its gutter reaches, in texels.
@@ -259,7 +274,7 @@ pub fn metric(piece: &Piece, triangle: u32, size: u32) -> (Vec3, Vec3) {
     ((e1 * d2.y - e2 * d1.y) * r, (e2 * d1.x - e1 * d2.x) * r)
 }
 
-fn texel_corners(piece: &Piece, triangle: u32, size: u32) -> [Vec2; 3] {
+pub(super) fn texel_corners(piece: &Piece, triangle: u32, size: u32) -> [Vec2; 3] {
     piece.triangles[triangle as usize].map(|v| Vec2::from(piece.uvs[v as usize]) * size as f32)
 }
 
@@ -328,7 +343,7 @@ fn visit(cell: &mut Option<Texel>, triangle: u32, at: u32, p: Vec2, c: [Vec2; 3]
 }
 
 /// The point of the triangle's outline nearest to `p`: its barycentrics and distance.
-fn nearest(p: Vec2, c: [Vec2; 3]) -> (Vec3, f32) {
+pub(super) fn nearest(p: Vec2, c: [Vec2; 3]) -> (Vec3, f32) {
     let mut best = (Vec3::X, f32::MAX);
     for i in 0..3 {
         let (a, b) = (c[i], c[(i + 1) % 3]);

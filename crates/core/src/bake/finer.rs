@@ -92,11 +92,8 @@ fn project(surface: &Surface, finer: &Finer, cage: f32) -> Vec<Option<[f32; 3]>>
 
 fn lay(surface: &Surface, picture: &StandIn, normals: &mut [[f32; 3]]) {
     let StandIn::Normal(grids) = picture else { return };
-    let size = surface.atlas.size;
-    normals.par_iter_mut().zip(&surface.atlas.texel).for_each(|(n, at)| {
-        let uv = [(at % size) as f32 + 0.5, (at / size % size) as f32 + 0.5].map(|c| c / size as f32);
-        let grid = &grids[(at / (size * size)) as usize];
-        let mix: Vec3 = grid.around(uv).iter().map(|(v, w)| Vec3::from(*v) * *w).sum();
-        *n = combine(*n, mix.normalize_or(Vec3::Z).to_array());
+    normals.par_iter_mut().enumerate().for_each(|(i, n)| {
+        let (uv, sheet) = surface.atlas.uv(i);
+        *n = combine(*n, grids[sheet].smooth(uv).normalize_or(Vec3::Z).to_array());
     });
 }

@@ -11,6 +11,7 @@ pub mod layout;
 pub mod levels;
 pub mod links;
 pub mod measurement;
+pub mod places;
 pub mod rays;
 pub mod reading;
 pub mod rows;
@@ -59,6 +60,7 @@ struct Found {
     between: OnceLock<levels::Between>,
     straight: [OnceLock<spans::Straight>; 2],
     middles: OnceLock<Vec<Vec3>>,
+    beside: OnceLock<places::Beside>,
 }
 
 impl Surface {
@@ -180,6 +182,11 @@ impl Surface {
             }
             boxes.into_iter().map(|(low, high)| (low + high) * 0.5).collect()
         })
+    }
+
+    /// Which triangles lie beside each other, found when first asked for.
+    pub fn beside(&self) -> &places::Beside {
+        self.found.beside.get_or_init(|| places::Beside::build(&self.piece))
     }
 
     /// Where its charts end, found when first asked for.

@@ -11,6 +11,7 @@ use rstar::primitives::Line;
 use rstar::{PointDistance, RTree};
 
 use super::atlas::{Atlas, NONE};
+use super::frame::barycentrics;
 use crate::mesh::{Piece, meetings, places, sides};
 
 /// One gutter or border texel and the covered texels that it is mixed from; the weights add up to 1.
@@ -175,14 +176,8 @@ fn gather(
     space: [Vec3; 3],
     flat: [Vec2; 3],
 ) -> Option<Across> {
-    let (e1, e2, d) = (space[1] - space[0], space[2] - space[0], target - space[0]);
-    let (d11, d12, d22) = (e1.dot(e1), e1.dot(e2), e2.dot(e2));
-    let det = d11 * d22 - d12 * d12;
-    if det.abs() < 1e-20 {
-        return None;
-    }
-    let (v, w) = ((d22 * d.dot(e1) - d12 * d.dot(e2)) / det, (d11 * d.dot(e2) - d12 * d.dot(e1)) / det);
-    let uv = flat[0] + (flat[1] - flat[0]) * v + (flat[2] - flat[0]) * w - 0.5;
+    let w = barycentrics(target, space)?;
+    let uv = flat[0] * w.x + flat[1] * w.y + flat[2] * w.z - 0.5;
     let (low, part) = (uv.floor(), uv - uv.floor());
     let size = atlas.size as i32;
     let (chart, sheet) = (piece.chart_of[far.0 as usize], u32::from(piece.sheet_of[far.0 as usize]));

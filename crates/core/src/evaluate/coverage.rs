@@ -9,9 +9,10 @@ use ts_rs::TS;
 
 use super::coat::{weight, weight_hash};
 use super::{Context, EvaluateError, Plan};
+use crate::bake::Surface;
 use crate::mask::field::BATCH;
 use crate::raster::Plane;
-use crate::task::Cancelled;
+use crate::task::{Cancel, Cancelled};
 
 /// Shares of the surface area, 0…1.
 #[derive(Debug, Clone, PartialEq, Serialize, TS)]
@@ -43,7 +44,7 @@ pub(super) fn coverage(
         Some(sums) => sums,
         None => {
             computed.push("coverage".into());
-            let sums = sums(plan, masks, context, 0..context.surface.atlas.len())?;
+            let sums = sums(plan, masks, context.surface, context.cancel, 0..context.surface.atlas.len())?;
             let total = context.surface.atlas.total_area.max(1e-12);
             context.cache.put(key, sums.iter().map(|s| (s / total) as f32).collect())
         }
@@ -79,15 +80,16 @@ pub(super) fn shares(plan: &Plan, sums: &[f32]) -> Vec<LayerCoverage> {
 pub(super) fn sums(
     plan: &Plan,
     masks: &[Option<Arc<Plane>>],
-    context: &Context,
+    surface: &Surface,
+    cancel: &Cancel,
     of: Range<usize>,
 ) -> Result<Vec<f64>, EvaluateError> {
     let layers = plan.layers.len();
-    let blocks: Vec<Vec<f64>> = context.surface.atlas.area[of.clone()]
+    let blocks: Vec<Vec<f64>> = surface.atlas.area[of.clone()]
         .par_chunks(BATCH)
         .enumerate()
         .map(|(b, area)| {
-            context.cancel.check()?;
+            cancel.check()?;
             let start = of.start + b * BATCH;
             let mut sums = vec![0.0f64; 2 * layers];
             let (mut w, mut seen) = ([0.0f32; BATCH], [1.0f32; BATCH]);

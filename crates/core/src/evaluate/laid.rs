@@ -7,9 +7,10 @@ use crate::finish::ChannelUse;
 use crate::finish::adjust::{self, Change};
 use crate::finish::channel::{AMOUNT, Channel};
 use crate::finish::ramp::Ramp;
-use crate::mask::bring::{Around, Bringing};
+use crate::mask::bring::{Around, Bringing, Components};
 use crate::mask::field::{BATCH, Field, Fields};
 use crate::mask::graded::Amount;
+use crate::raster::srgb::encode;
 use crate::setting::{DialStates, Param, ParamSpec, Resolved, resolve};
 
 /// What a layer lays down in one channel.
@@ -61,6 +62,11 @@ impl Laid {
         settings.hash_into(&mut h);
         let mut bringing = Bringing { dials, around };
         let spec = channel.value();
+        let read = match channel.is_direction() {
+            true if settings.text("green") == "down" => Components::DirectionsDown,
+            true => Components::DirectionsUp,
+            false => Components::Colors,
+        };
         let value = match given.settings.get(spec.key) {
             Some(Param::Ramp(drive)) if !drive.stops.is_empty() => {
                 let field = bringing.brought(&drive.along, &mut h);
@@ -73,7 +79,7 @@ impl Laid {
                 }
                 Coating::Along(Arc::new(field), Ramp::new(&drive))
             }
-            Some(Param::Colors(drive)) => match bringing.colors(&drive.colors, &mut h) {
+            Some(Param::Colors(drive)) => match bringing.components(&drive.colors, read, &mut h) {
                 Some(fields) => Coating::Picture(Box::new(fields)),
                 // A picture that is gone leaves what stands for it.
                 None => Coating::Even(settings.color(spec.key).to_vec()),
@@ -138,6 +144,13 @@ impl Laid {
             }
             Coating::Changes(changes, numbers) => {
                 return change(self.channel, (changes, numbers), surface, of, start, scaled, below);
+            }
+        }
+        if self.channel.is_direction() && !matches!(self.value, Coating::Picture(_)) {
+            // What is no picture is a colour that stands for a direction.
+            let up = if self.settings.text("green") == "down" { -1.0 } else { 1.0 };
+            for (v, sign) in values.iter_mut().zip([1.0, up, 1.0]) {
+                v[..n].iter_mut().for_each(|v| *v = (encode(*v) * 255.0 - 128.0) / 127.0 * sign);
             }
         }
         let all = values.each_ref().map(|v| &v[..n]);

@@ -4,10 +4,13 @@
 //! content hash of its own settings and its inputs — pattern fields, masks, channels, coverage — kept in a [`Cache`] within a byte
 //! budget, so only what changed is computed. Nothing else has a say: the same document gives the same bytes at every thread count.
 
+mod anywhere;
 pub mod bands;
 mod cache;
 mod coat;
 mod coverage;
+#[allow(missing_docs)]
+pub mod finer;
 mod laid;
 mod measured;
 pub mod packing;
@@ -168,6 +171,29 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
     let plan = context.plan(document);
     let (channels, keys, masks, mut computed) = coats(&plan, context)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
+    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed })
+}
+
+/// The same with smooth edges: texels within which the coats vary are worked out at more places. The coverage is that of single samples, which knows no bias.
+///
+/// # Errors
+/// As [`evaluate`].
+pub fn evaluate_finely(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
+    let plan = Arc::new(context.plan(document));
+    let (channels, keys, masks, mut computed) = coats(&plan, context)?;
+    let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
+    let keys: BTreeMap<&'static str, String> =
+        keys.into_iter().map(|(kind, key)| (kind, format!("fine/{key}"))).collect();
+    let held: BTreeMap<&'static str, Arc<Plane>> =
+        keys.iter().filter_map(|(kind, key)| Some((*kind, context.cache.get(key)?))).collect();
+    let channels = if held.len() == keys.len() {
+        held
+    } else {
+        computed.push("smooth edges".into());
+        let anywhere = anywhere::Anywhere::new(plan.clone(), context)?;
+        let fine = finer::channels(&anywhere, context.surface, &channels)?;
+        fine.into_iter().map(|(kind, plane)| (kind, context.cache.put(keys[kind].clone(), plane))).collect()
+    };
     Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed })
 }
 

@@ -35,6 +35,11 @@ pub enum Change {
 
 use Change::{Black, Chroma, Contrast, Gamma, Hue, Lightness, Plus, Times, White};
 
+/// sRGB #808080 as linear light.
+const MID_GREY: f32 = 0.215_860_5;
+const OF_COLOR: &str = "How far colours lie from a mid-grey, #808080.";
+const OF_SHARE: &str = "How far values lie from 0.5.";
+
 const OF_COLORS: &[Change] = &[Hue, Chroma, Lightness, Contrast, Gamma, Black, White];
 const OF_SHARES: &[Change] = &[Plus, Contrast, Gamma, Black, White];
 const OF_NUMBERS: &[Change] = &[Times, Plus];
@@ -56,7 +61,13 @@ impl Change {
             Black => number("black", "Black", "", (0.0, 1.0), "The value that becomes 0."),
             White => number("white", "White", "", (0.0, 1.0), "The value that becomes 1."),
             Gamma => number("gamma", "Gamma", "", (0.1, 10.0), "Above 1 the middle gets higher, below 1 lower."),
-            Contrast => number("contrast", "Contrast", "", (0.0, 4.0), "How far values lie from the middle."),
+            Contrast => number(
+                "contrast",
+                "Contrast",
+                "",
+                (0.0, 4.0),
+                if channel.bare.len() == 3 { OF_COLOR } else { OF_SHARE },
+            ),
             Hue => number("hue", "Hue", "°", (-180.0, 180.0), "Turns the hue."),
             Chroma => number("chroma", "Chroma", "", (0.0, 4.0), "0 is grey, above 1 more colourful."),
             Lightness => number("lightness", "Lightness", "", (-1.0, 1.0), "Lighter above 0, darker below."),
@@ -89,6 +100,8 @@ pub fn specs(channel: &Channel) -> Vec<ParamSpec> {
 /// Changes a texel's components in place, by as many numbers as the channel has changes.
 pub fn apply(changes: &[Change], by: &[f32], range: (f32, f32), value: &mut [f32]) {
     let get = |change: Change| changes.iter().position(|c| *c == change).map_or(change.neutral(), |i| by[i]);
+    // A mid-grey as one sees it; in linear light a half is far brighter.
+    let middle = if value.len() == 3 { MID_GREY } else { 0.5 };
     let (black, white, gamma, contrast) = (get(Black), get(White), get(Gamma), get(Contrast));
     for v in value.iter_mut() {
         *v = *v * get(Times) + get(Plus);
@@ -100,7 +113,7 @@ pub fn apply(changes: &[Change], by: &[f32], range: (f32, f32), value: &mut [f32
             *v = libm::powf(v.max(0.0), 1.0 / gamma.max(0.01));
         }
         if contrast != 1.0 {
-            *v = 0.5 + (*v - 0.5) * contrast;
+            *v = middle + (*v - middle) * contrast;
         }
         *v = v.clamp(range.0, range.1);
     }

@@ -2,7 +2,7 @@
 //!
 //! The surface gradient (Mikkelsen 2010, "Bump mapping unparametrized surfaces on the GPU") of the height field is
 //! g = (h_u (dP/dv × N) + h_v (N × dP/du)) / (N · (dP/du × dP/dv)); the relief's normal is N − g, normalised, and written in the MikkTSpace frame.
-//! Differences are central; beyond a chart's border they read what lies across the seam, and are one-sided where nothing does. The result is laid over
+//! Differences are central; beyond a chart's border they read what lies across the seam, and lean on three texels of one side where nothing does. The result is laid over
 //! what the piece takes on from a finer mesh or a picture by reoriented normal mapping (Barré-Brisebois & Hill 2012).
 
 use glam::Vec3;
@@ -83,12 +83,19 @@ fn difference(surface: &Surface, square: &[f32], i: usize, stride: usize) -> f32
         Some(square[to]).filter(|h| !elsewhere && !h.is_nan())
     };
     let place = if stride == 1 { texel % size } else { texel / size % size };
-    let before = if place > 0 && at >= stride { neighbour(at - stride) } else { None };
-    let after = if place + 1 < size && at + stride < square.len() { neighbour(at + stride) } else { None };
-    match (before, after) {
+    let before = |n: usize| if place >= n && at >= n * stride { neighbour(at - n * stride) } else { None };
+    let after = |n: usize| {
+        if place + n < size && at + n * stride < square.len() { neighbour(at + n * stride) } else { None }
+    };
+    // Where the surface ends, the slope at the border of the parabola through the three texels next to it: as exact as a central difference.
+    let ending = |one: f32, two: Option<f32>| match two {
+        Some(two) => 1.5 * square[at] - 2.0 * one + 0.5 * two,
+        None => square[at] - one,
+    };
+    match (before(1), after(1)) {
         (Some(a), Some(b)) => (b - a) * 0.5,
-        (Some(a), None) if !square[at].is_nan() => square[at] - a,
-        (None, Some(b)) if !square[at].is_nan() => b - square[at],
+        (Some(a), None) if !square[at].is_nan() => ending(a, before(2)),
+        (None, Some(b)) if !square[at].is_nan() => -ending(b, after(2)),
         _ => 0.0,
     }
 }

@@ -11,7 +11,7 @@ use crate::bake::Surface;
 use crate::document::Document;
 use crate::evaluate::packing::{self, PACKED};
 use crate::evaluate::texture::{self, GreenAxis};
-use crate::evaluate::{Context, EvaluateError, Evaluation, Highest, LayerCoverage, evaluate};
+use crate::evaluate::{Context, EvaluateError, Evaluation, Highest, LayerCoverage, evaluate_finely};
 use crate::mesh::write::{Dressing, glb};
 use crate::mesh::{Piece, Sheet};
 use crate::raster::{LARGEST_WHOLE, is_texture_size};
@@ -216,6 +216,15 @@ pub fn is_map_size(size: u32) -> bool {
     is_texture_size(size) || size == 2 * LARGEST_WHOLE
 }
 
+/// The height that is to be white so that none from the least to the greatest, in mm, is cut off: rounded up to two places.
+pub fn height_that_fits([low, high]: [f32; 2]) -> f32 {
+    let reach = low.abs().max(high.abs()).clamp(0.01, 100.0);
+    let place = libm::powf(10.0, libm::floorf(libm::log10f(reach)) - 1.0);
+    // A number that is as short as it reads.
+    let short = libm::ceilf(reach / place - 1e-3) * place;
+    ((short * 1e4).round() / 1e4).clamp(0.01, 100.0)
+}
+
 /// Takes a file when it is ready.
 pub type Each<'a, E> = &'a mut dyn FnMut(&PlannedFile, Vec<u8>) -> Result<(), E>;
 
@@ -244,7 +253,7 @@ impl Handoff<'_> {
         if self.layout.size > self.context.surface.atlas.size {
             return bands::write(self, each);
         }
-        let e = evaluate(self.document, self.context)?;
+        let e = evaluate_finely(self.document, self.context)?;
         for file in self.files {
             self.context.cancel.check().map_err(EvaluateError::from)?;
             each(file, write(file, self.layout, self.context.surface, &e, self.occlusion))?;

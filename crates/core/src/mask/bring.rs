@@ -43,6 +43,17 @@ pub trait Around {
     fn below(&mut self, channel: &'static Channel) -> blake3::Hash;
 }
 
+/// What the three numbers of a picture are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Components {
+    /// Linear red, green and blue.
+    Colors,
+    /// A direction in tangent space; green points up the picture.
+    DirectionsUp,
+    /// The same; green points down the picture.
+    DirectionsDown,
+}
+
 /// Works out what steps and finishes bring in.
 pub struct Bringing<'a> {
     /// What the dials stand at.
@@ -100,16 +111,25 @@ impl Bringing<'_> {
         field
     }
 
-    /// The colours of a picture, red, green and blue; none when the picture is gone. `own` is told everything that it depends on.
-    pub fn colors(&mut self, source: &MaskSource, own: &mut blake3::Hasher) -> Option<[Field; 3]> {
+    /// Three numbers of a picture; none when the picture is gone. `own` is told everything that it depends on.
+    pub fn components(
+        &mut self,
+        source: &MaskSource,
+        read: Components,
+        own: &mut blake3::Hasher,
+    ) -> Option<[Field; 3]> {
         let kind = StepKind::find(&source.kind)?;
         let StepKind::Source(s) = kind else { return None };
         let Origin::Colors(name) = s.origin else { return None };
         let settings = resolve(&kind.specs(), &source.settings, self.dials);
         hash_step(&source.kind, &settings, own);
         let (hash, picture) = self.around.picture(&name(&settings))?;
-        own.update(hash.as_bytes());
-        let all = PictureField::colors(&picture, &settings);
+        own.update(hash.as_bytes()).update(&[read as u8]);
+        let all = match read {
+            Components::Colors => PictureField::colors(&picture, &settings),
+            Components::DirectionsUp => PictureField::directions(&picture, false, &settings),
+            Components::DirectionsDown => PictureField::directions(&picture, true, &settings),
+        };
         let mut component = 0u8;
         Some(all.map(|field| {
             component += 1;

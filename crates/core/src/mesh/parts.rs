@@ -11,8 +11,8 @@ use super::intake::{Intake, PartsBy, PictureUse};
 use super::palette::{self, Seen};
 use super::{Finding, Part, Piece};
 use crate::raster::oklab::oklab;
-use crate::raster::picture::{Grid, Picture};
-use crate::raster::pyramid::MaskPicture;
+use crate::raster::picture::{Grid, Picture, around};
+use crate::raster::pyramid::{Level, MaskPicture};
 use crate::raster::srgb;
 
 /// How the part of a spot is found.
@@ -34,17 +34,33 @@ pub type BySheet<T> = Vec<Arc<T>>;
 #[derive(Debug, Clone, PartialEq)]
 pub enum StandIn {
     /// One number, 0…1.
-    Number(BySheet<Grid<f32>>),
-    /// Tangent-space normals, y up the texture; not of unit length where they are mixed.
-    Normal(BySheet<Grid<[f32; 3]>>),
+    Number(BySheet<Level>),
+    /// Tangent-space normals.
+    Normal(BySheet<NormalPicture>),
+}
+
+/// A picture of tangent-space normals.
+#[derive(Debug, PartialEq)]
+pub struct NormalPicture {
+    picture: Picture,
+    green_down: bool,
+}
+
+impl NormalPicture {
+    /// The normal at a place of the unit square, y up the texture: mixed from the four texels around it and not of unit length.
+    pub fn smooth(&self, uv: [f32; 2]) -> Vec3 {
+        let [width, height] = self.picture.size();
+        let all = around(width, height, uv);
+        all.iter().map(|(i, w)| Vec3::from(self.picture.normal(*i, self.green_down)) * *w).sum()
+    }
 }
 
 impl StandIn {
     /// About how many bytes it takes in memory.
     pub fn bytes(&self) -> usize {
         match self {
-            StandIn::Number(grids) => grids.iter().map(|g| g.values.len() * 4).sum(),
-            StandIn::Normal(grids) => grids.iter().map(|g| g.values.len() * 12).sum(),
+            StandIn::Number(levels) => levels.iter().map(|l| l.bytes()).sum(),
+            StandIn::Normal(pictures) => pictures.iter().map(|p| p.picture.bytes_held()).sum(),
         }
     }
 }
@@ -141,13 +157,13 @@ impl Piece {
         used: &[&PictureUse],
         bytes: Bytes,
         key: impl Fn(&PictureUse) -> String,
-        read: impl Fn(&Picture, &PictureUse) -> T,
+        read: impl Fn(Picture, &PictureUse) -> T,
     ) -> Option<BySheet<T>> {
         let mut done: BTreeMap<String, Arc<T>> = BTreeMap::new();
         for u in used {
             if let Entry::Vacant(free) = done.entry(key(u)) {
                 let picture = self.decode(u, bytes)?;
-                free.insert(Arc::new(read(&picture, u)));
+                free.insert(Arc::new(read(picture, u)));
             }
         }
         Some(used.iter().map(|u| done[&key(u)].clone()).collect())
@@ -269,8 +285,7 @@ impl Piece {
         purposes.dedup();
         for used in intake.pictures.iter().filter(|p| p.purpose == "mask") {
             if let Some(picture) = self.decode(used, bytes) {
-                let numbers = MaskPicture::new(picture.quadruples(), picture.is_linear());
-                self.pictures.insert(used.file.clone(), (used.hash.clone(), Arc::new(numbers)));
+                self.pictures.insert(used.file.clone(), (used.hash.clone(), Arc::new(MaskPicture::new(picture))));
             }
         }
         for purpose in purposes.into_iter().filter(|p| !matches!(*p, "" | "mask")) {
@@ -311,24 +326,17 @@ fn stand_in_hash(used: &PictureUse) -> String {
     h.finalize().to_hex().to_string()
 }
 
-fn normals(picture: &Picture, used: &PictureUse) -> Grid<[f32; 3]> {
-    let mut grid = picture.triples();
-    // The middle of what 8-bit pictures are written with is 128 of 255.
-    let straight = |c: f32| if picture.is_eight_bit() { (c * 255.0 - 128.0) / 127.0 } else { c * 2.0 - 1.0 };
-    for v in &mut grid.values {
-        *v = v.map(straight);
-        v[1] = if used.green_down { -v[1] } else { v[1] };
-    }
-    grid
+fn normals(picture: Picture, used: &PictureUse) -> NormalPicture {
+    NormalPicture { picture, green_down: used.green_down }
 }
 
-fn numbers(picture: &Picture, used: &PictureUse) -> Grid<f32> {
-    let mut grid = picture.numbers(used.channel);
-    for v in &mut grid.values {
-        let decoded = if used.encoded { srgb::decode(v.clamp(0.0, 1.0)) } else { v.clamp(0.0, 1.0) };
-        *v = if used.invert { 1.0 - decoded } else { decoded };
-    }
-    grid
+fn numbers(picture: Picture, used: &PictureUse) -> Level {
+    let [width, height] = picture.size();
+    Level::words((width, height), (0.0, 1.0), |i| {
+        let v = picture.number(i, used.channel).clamp(0.0, 1.0);
+        let v = if used.encoded { srgb::decode(v) } else { v };
+        if used.invert { 1.0 - v } else { v }
+    })
 }
 
 /// The index of the nearest colour for each texel, through a table of 32³ colours.

@@ -8,8 +8,7 @@ use std::sync::Arc;
 
 use super::Field;
 use super::lattice::{cell, hash, next, seed_spec, sin_turn, unit};
-use crate::raster::picture::Grid;
-use crate::raster::pyramid::{Levels, MaskPicture};
+use crate::raster::pyramid::{Level, Levels, MaskPicture};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The key of the setting that says which number of a picture is taken.
@@ -45,6 +44,8 @@ pub fn specs() -> Vec<ParamSpec> {
 /// A picture's numbers on a plane.
 pub struct PictureField {
     levels: Arc<Levels>,
+    /// Of directions, the other component in the plane of the picture, and the sign with which it comes in where the picture is turned.
+    other: Option<(Arc<Levels>, f32)>,
     width: f32,
     height: f32,
     repeat: Repeat,
@@ -61,18 +62,28 @@ enum Repeat {
 impl PictureField {
     /// Of a picture, by settings of [`specs`].
     pub fn new(picture: &MaskPicture, s: &Resolved) -> Self {
-        Self::of(picture, picture.levels(s.text(CHANNEL)), s)
+        Self::of(picture, picture.levels(s.text(CHANNEL)), None, s)
     }
 
     /// Red, green and blue of a picture's colours, linear, by the same settings.
     pub fn colors(picture: &MaskPicture, s: &Resolved) -> [Self; 3] {
-        [0, 1, 2].map(|c| Self::of(picture, picture.linear(c), s))
+        [0, 1, 2].map(|c| Self::of(picture, picture.linear(c), None, s))
     }
 
-    fn of(picture: &MaskPicture, levels: Arc<Levels>, s: &Resolved) -> Self {
+    /// The components of a picture's normals, y up the picture, by the same settings.
+    pub fn directions(picture: &MaskPicture, green_down: bool, s: &Resolved) -> [Self; 3] {
+        let level = |c: usize| picture.direction(c, green_down);
+        // A picture that is turned lends its normals turned.
+        let other = [Some((level(1), -1.0)), Some((level(0), 1.0)), None];
+        let mut other = other.into_iter();
+        [0, 1, 2].map(|c| Self::of(picture, level(c), other.next().flatten(), s))
+    }
+
+    fn of(picture: &MaskPicture, levels: Arc<Levels>, other: Option<(Arc<Levels>, f32)>, s: &Resolved) -> Self {
         let width = s.number("size").max(1e-3);
         Self {
             levels,
+            other,
             width,
             height: width * picture.aspect(),
             repeat: match s.text("repeat") {
@@ -84,17 +95,17 @@ impl PictureField {
         }
     }
 
-    /// The level whose texels are about as long as `millimetres`.
-    fn level(&self, millimetres: f32) -> &Grid<f32> {
-        let grids = &self.levels.grids;
-        let texel = self.width / grids[0].width.max(1) as f32;
+    /// Which level has texels about as long as `millimetres`.
+    fn level(&self, millimetres: f32) -> usize {
+        let levels = &self.levels.levels;
+        let texel = self.width / levels[0].width.max(1) as f32;
         let ratio = (millimetres / texel).max(1.0);
-        let at = libm::log2f(ratio).floor() as usize;
-        &grids[at.min(grids.len() - 1)]
+        (libm::log2f(ratio).floor() as usize).min(levels.len() - 1)
     }
 
     /// The hexagons' mixture at a place in mm.
-    fn hidden(&self, level: &Grid<f32>, x: f32, y: f32) -> f32 {
+    fn hidden(&self, level: usize, x: f32, y: f32) -> f32 {
+        let (own, other) = (&self.levels.levels[level], self.other.as_ref().map(|(o, sign)| (&o.levels[level], *sign)));
         // Hexagons are half as wide as the picture; the plane is skewed so that their centres lie on a square lattice.
         let side = 0.5 * self.width.min(self.height);
         let (u, v) = (x / side - y / side * 0.577_350_3, y / side * 1.154_700_5);
@@ -114,12 +125,20 @@ impl PictureField {
             let turn = unit(h);
             let (sin, cos) = (sin_turn(turn), sin_turn(turn + 0.25));
             let (px, py) = (x * cos - y * sin + unit(a) * self.width, x * sin + y * cos + unit(b) * self.height);
-            sum += w * (wrapped(level, px / self.width, py / self.height) - self.levels.mean);
+            let at = (px / self.width, py / self.height);
+            let value = match other {
+                None => wrapped(own, at.0, at.1) - self.levels.mean,
+                // The picture is turned by −turn where it is seen, and with it the directions in it.
+                Some((other, sign)) => wrapped(own, at.0, at.1) * cos + wrapped(other, at.0, at.1) * sin * sign,
+            };
+            sum += w * value;
             squares += w * w;
             total += w;
         }
         let (sum, squares) = (sum / total, squares / (total * total));
-        (self.levels.mean + sum / squares.sqrt()).clamp(0.0, 1.0)
+        let (low, high) = self.levels.range;
+        let mean = if other.is_some() { 0.0 } else { self.levels.mean };
+        (mean + sum / squares.sqrt()).clamp(low, high)
     }
 }
 
@@ -130,13 +149,14 @@ impl Field for PictureField {
 
     fn sample_at(&self, x: &[f32], y: &[f32], _: &[f32], texel: f32, out: &mut [f32]) {
         let level = self.level(texel);
+        let one = &self.levels.levels[level];
         for ((x, y), v) in x.iter().zip(y).zip(out) {
             // A picture's rows go down, a plane's y goes up; a single one lies around the origin.
             let (u, w) = (x / self.width, -y / self.height);
             *v = match self.repeat {
                 Repeat::Hidden => self.hidden(level, *x, -*y),
-                Repeat::Tiles => wrapped(level, u, w),
-                Repeat::Once if u.abs() <= 0.5 && w.abs() <= 0.5 => level.smooth([u + 0.5, w + 0.5]),
+                Repeat::Tiles => wrapped(one, u, w),
+                Repeat::Once if u.abs() <= 0.5 && w.abs() <= 0.5 => one.smooth([u + 0.5, w + 0.5]),
                 Repeat::Once => 0.0,
             };
         }
@@ -144,7 +164,7 @@ impl Field for PictureField {
 }
 
 /// Mixed from four texels, going on over the borders.
-fn wrapped(grid: &Grid<f32>, u: f32, v: f32) -> f32 {
+fn wrapped(grid: &Level, u: f32, v: f32) -> f32 {
     let axis = |t: f32, n: u32| {
         let t = (t - t.floor()) * n as f32 - 0.5;
         let low = t.floor();
@@ -152,7 +172,7 @@ fn wrapped(grid: &Grid<f32>, u: f32, v: f32) -> f32 {
         (whole, (whole + 1) % n.max(1), t - low)
     };
     let ((x0, x1, fx), (y0, y1, fy)) = (axis(u, grid.width), axis(v, grid.height));
-    let at = |x: u32, y: u32| grid.values[(y * grid.width + x) as usize];
+    let at = |x: u32, y: u32| grid.at((y * grid.width + x) as usize);
     let (top, bottom) = (at(x0, y0) + (at(x1, y0) - at(x0, y0)) * fx, at(x0, y1) + (at(x1, y1) - at(x0, y1)) * fx);
     top + (bottom - top) * fy
 }

@@ -305,16 +305,15 @@ impl Places {
 
 /// Places along the UVs, in mm by the mean density of the piece; each sheet has its own.
 fn uv_places(surface: &Surface, start: usize, n: usize) -> [Vec<f32>; 3] {
-    let (a, size) = (&surface.atlas, surface.atlas.size);
-    let side = a.texel_length * size as f32;
-    let texels = &a.texel[start..start + n];
-    let along = |f: &dyn Fn(u32) -> u32| {
-        texels
-            .iter()
-            .map(|t| ((f(*t) as f32 + 0.5) / size as f32) * side + (t / (size * size)) as f32 * 3.0 * side)
-            .collect::<Vec<f32>>()
+    let (a, side) = (&surface.atlas, surface.atlas.side);
+    let along = |f: &dyn Fn([f32; 2]) -> f32| {
+        let one = |i: usize| {
+            let (uv, sheet) = a.uv(i);
+            f(uv) * side + sheet as f32 * 3.0 * side
+        };
+        (start..start + n).map(one).collect::<Vec<f32>>()
     };
-    [along(&|t| t % size), along(&|t| size - 1 - t / size % size), vec![0.0; n]]
+    [along(&|uv| uv[0]), along(&|uv| 1.0 - uv[1]), vec![0.0; n]]
 }
 
 /// xⁿ by squaring: the same bits everywhere.

@@ -4,11 +4,15 @@
 
 use std::io::Cursor;
 
-use image::{DynamicImage, ImageReader, Limits};
+use image::{DynamicImage, ImageDecoder, ImageReader, Limits};
 
 /// The most texels along a side.
 pub const MAX_SIDE: u32 = 16_384;
 const MAX_BYTES: u64 = 1 << 30;
+/// The most bytes that a picture and what is made of it may take in memory.
+const MAX_HELD: u64 = 3 << 29;
+/// What is made of a picture for masks, in bytes a texel: numbers of 16 bits, and half of them, a quarter and so on.
+const MADE: f64 = 2.0 * 4.0 / 3.0;
 
 /// Why a picture was refused.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -25,7 +29,7 @@ pub enum PictureError {
     },
     /// Past a limit.
     #[error(
-        "“{name}” is larger than {MAX_SIDE} texels along a side, or needs more than a gigabyte. Scale it down and give it again."
+        "“{name}” is larger than {MAX_SIDE} texels along a side, or needs more than 1.5 GB of memory. Scale it down, or keep one channel of it, and give it again."
     )]
     TooLarge {
         /// File name.
@@ -34,6 +38,7 @@ pub enum PictureError {
 }
 
 /// A decoded picture. Row by row from the top.
+#[derive(Debug, Clone, PartialEq)]
 pub struct Picture(DynamicImage);
 
 /// Which number of each texel is meant.
@@ -79,9 +84,18 @@ impl Picture {
         limits.max_alloc = Some(MAX_BYTES);
         reader.limits(limits);
         // Damaged files have made decoders panic before; what was read so far is only a new value.
-        let decoded = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| reader.decode()));
+        let decoded = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+            let decoder = reader.into_decoder()?;
+            let (width, height) = decoder.dimensions();
+            let made = f64::from(width) * f64::from(height) * MADE;
+            if decoder.total_bytes() as f64 + made > MAX_HELD as f64 {
+                return Ok(None);
+            }
+            DynamicImage::from_decoder(decoder).map(Some)
+        }));
         match decoded {
-            Ok(Ok(image)) => Ok(Picture(image)),
+            Ok(Ok(Some(image))) => Ok(Picture(image)),
+            Ok(Ok(None)) => Err(PictureError::TooLarge { name: name.into() }),
             Ok(Err(image::ImageError::Limits(_))) => Err(PictureError::TooLarge { name: name.into() }),
             Ok(Err(e)) => Err(unreadable(e.to_string())),
             Err(_) => Err(unreadable("it is damaged".into())),
@@ -104,31 +118,103 @@ impl Picture {
         matches!(self.0.color(), image::ColorType::Rgb32F | image::ColorType::Rgba32F)
     }
 
+    /// Whether it holds one number a texel, stored in a byte.
+    pub fn is_grey_byte(&self) -> bool {
+        matches!(self.0, DynamicImage::ImageLuma8(_))
+    }
+
+    /// Bytes that it takes in memory.
+    pub fn bytes_held(&self) -> usize {
+        self.0.as_bytes().len()
+    }
+
+    /// Number of texels.
+    pub fn len(&self) -> usize {
+        self.0.width() as usize * self.0.height() as usize
+    }
+
+    /// Whether it has no texels.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// The numbers of a texel as they are stored, red, green, blue and alpha: 0…1 for integer pictures, as they stand for float ones; NaN becomes 0. Nothing is unpacked but this texel.
+    pub fn texel(&self, i: usize) -> [f32; 4] {
+        use DynamicImage as D;
+        let byte = |v: u8| f32::from(v) / 255.0;
+        let word = |v: u16| f32::from(v) / 65535.0;
+        let float = |v: f32| if v.is_finite() { v } else { 0.0 };
+        macro_rules! of {
+            ($b:expr, 1, $f:expr) => {{
+                let v = $f($b.as_raw()[i]);
+                [v, v, v, 1.0]
+            }};
+            ($b:expr, 2, $f:expr) => {{
+                let s = &$b.as_raw()[2 * i..2 * i + 2];
+                [$f(s[0]), $f(s[0]), $f(s[0]), $f(s[1])]
+            }};
+            ($b:expr, 3, $f:expr) => {{
+                let s = &$b.as_raw()[3 * i..3 * i + 3];
+                [$f(s[0]), $f(s[1]), $f(s[2]), 1.0]
+            }};
+            ($b:expr, 4, $f:expr) => {{
+                let s = &$b.as_raw()[4 * i..4 * i + 4];
+                [$f(s[0]), $f(s[1]), $f(s[2]), $f(s[3])]
+            }};
+        }
+        match &self.0 {
+            D::ImageLuma8(b) => of!(b, 1, byte),
+            D::ImageLumaA8(b) => of!(b, 2, byte),
+            D::ImageRgb8(b) => of!(b, 3, byte),
+            D::ImageRgba8(b) => of!(b, 4, byte),
+            D::ImageLuma16(b) => of!(b, 1, word),
+            D::ImageLumaA16(b) => of!(b, 2, word),
+            D::ImageRgb16(b) => of!(b, 3, word),
+            D::ImageRgba16(b) => of!(b, 4, word),
+            D::ImageRgb32F(b) => of!(b, 3, float),
+            D::ImageRgba32F(b) => of!(b, 4, float),
+            // The list is open; a kind to come is read the long way.
+            other => {
+                let (x, y) = (i as u32 % other.width(), i as u32 / other.width());
+                image::GenericImageView::get_pixel(other, x, y).0.map(byte)
+            }
+        }
+    }
+
+    /// One number of a texel as it is stored.
+    pub fn number(&self, i: usize, channel: PictureChannel) -> f32 {
+        let [r, g, b, a] = self.texel(i);
+        match channel {
+            PictureChannel::Grey => 0.2126 * r + 0.7152 * g + 0.0722 * b,
+            PictureChannel::Red => r,
+            PictureChannel::Green => g,
+            PictureChannel::Blue => b,
+            PictureChannel::Alpha => a,
+        }
+    }
+
+    /// A texel of a picture of tangent-space normals, y up the texture: −1…1 as glTF holds them, by their length as they are stored. Numbers of normals are no colours: they are
+    /// never sRGB.
+    pub fn normal(&self, i: usize, green_down: bool) -> [f32; 3] {
+        let [x, y, z, _] = self.texel(i);
+        // The middle of what 8-bit pictures are written with is 128 of 255.
+        let straight = |c: f32| if self.is_eight_bit() { (c * 255.0 - 128.0) / 127.0 } else { c * 2.0 - 1.0 };
+        let [x, y, z] = [x, y, z].map(straight);
+        [x, if green_down { -y } else { y }, z]
+    }
+
     fn grid<T>(&self, values: Vec<T>) -> Grid<T> {
         Grid { width: self.0.width(), height: self.0.height(), values }
     }
 
-    /// One number per texel as it is stored: 0…1 for integer pictures, as it stands for float ones; NaN becomes 0.
+    /// One number per texel as it is stored.
     pub fn numbers(&self, channel: PictureChannel) -> Grid<f32> {
-        let whole = self.0.to_rgba32f();
-        let value = |p: &image::Rgba<f32>| match channel {
-            PictureChannel::Grey => 0.2126 * p.0[0] + 0.7152 * p.0[1] + 0.0722 * p.0[2],
-            PictureChannel::Red => p.0[0],
-            PictureChannel::Green => p.0[1],
-            PictureChannel::Blue => p.0[2],
-            PictureChannel::Alpha => p.0[3],
-        };
-        self.grid(whole.pixels().map(value).map(|v| if v.is_finite() { v } else { 0.0 }).collect())
-    }
-
-    /// Three numbers per texel as they are stored.
-    pub fn triples(&self) -> Grid<[f32; 3]> {
-        self.grid(self.0.to_rgb32f().pixels().map(|p| p.0.map(|v| if v.is_finite() { v } else { 0.0 })).collect())
+        self.grid((0..self.len()).map(|i| self.number(i, channel)).collect())
     }
 
     /// Four numbers per texel, red, green, blue and alpha, as they are stored.
     pub fn quadruples(&self) -> Grid<[f32; 4]> {
-        self.grid(self.0.to_rgba32f().pixels().map(|p| p.0.map(|v| if v.is_finite() { v } else { 0.0 })).collect())
+        self.grid((0..self.len()).map(|i| self.texel(i)).collect())
     }
 
     /// The picture drawn down to at most `side` texels along each side, as sRGB bytes with alpha. What is transparent lends no colour to what is beside it.
@@ -163,21 +249,26 @@ impl<T: Copy> Grid<T> {
     }
 
     /// The four texels around a place of the unit square and their weights (bilinear); places outside are drawn to the border.
-    pub fn around(&self, [u, v]: [f32; 2]) -> [(T, f32); 4] {
-        let axis = |t: f32, n: u32| {
-            let t = (t * n as f32 - 0.5).clamp(0.0, n as f32 - 1.0);
-            let low = t as u32;
-            (low as usize, (low + 1).min(n - 1) as usize, t - low as f32)
-        };
-        let ((x0, x1, fx), (y0, y1, fy)) = (axis(u, self.width), axis(v, self.height));
-        let at = |x: usize, y: usize| self.values[y * self.width as usize + x];
-        [
-            (at(x0, y0), (1.0 - fx) * (1.0 - fy)),
-            (at(x1, y0), fx * (1.0 - fy)),
-            (at(x0, y1), (1.0 - fx) * fy),
-            (at(x1, y1), fx * fy),
-        ]
+    pub fn around(&self, uv: [f32; 2]) -> [(T, f32); 4] {
+        around(self.width, self.height, uv).map(|(i, w)| (self.values[i], w))
     }
+}
+
+/// The indices of the four texels around a place of the unit square and their weights (bilinear); places outside are drawn to the border.
+pub fn around(width: u32, height: u32, [u, v]: [f32; 2]) -> [(usize, f32); 4] {
+    let axis = |t: f32, n: u32| {
+        let t = (t * n as f32 - 0.5).clamp(0.0, n as f32 - 1.0);
+        let low = t as u32;
+        (low as usize, (low + 1).min(n - 1) as usize, t - low as f32)
+    };
+    let ((x0, x1, fx), (y0, y1, fy)) = (axis(u, width), axis(v, height));
+    let at = |x: usize, y: usize| y * width as usize + x;
+    [
+        (at(x0, y0), (1.0 - fx) * (1.0 - fy)),
+        (at(x1, y0), fx * (1.0 - fy)),
+        (at(x0, y1), (1.0 - fx) * fy),
+        (at(x1, y1), fx * fy),
+    ]
 }
 
 impl Grid<f32> {

@@ -3,12 +3,13 @@
 use std::io::Write;
 use std::time::Instant;
 
-use dustcoat_core::document;
+use dustcoat_core::document::{self, Document};
 use dustcoat_core::evaluate::bands::BUDGET;
-use dustcoat_core::evaluate::{self, Context};
+use dustcoat_core::evaluate::{self, Context, EvaluateError};
 use dustcoat_core::handoff::{self, Handoff, Layout};
 use dustcoat_core::mesh::Finding;
 use dustcoat_core::raster::LARGEST_WHOLE;
+use dustcoat_core::task::Cancel;
 use zip::write::SimpleFileOptions;
 
 use super::{App, AppError};
@@ -33,7 +34,34 @@ impl App {
                 remedy: "The files will show the bare piece. Lay a coat in Build first.".into(),
             });
         }
-        Ok(HandoffView { layout, files, unlaid: handoff::unlaid(&channels), problems })
+        let reach = if files.iter().any(|f| f.map == "height") { self.height_reach(&row.document)? } else { None };
+        let fits = reach.filter(|[low, high]| low.abs().max(*high) > layout.height_range).map(|[low, high]| {
+            let fits = handoff::height_that_fits([low, high]);
+            problems.push(Finding {
+                serious: true,
+                what: format!(
+                    "The relief reaches from {low:.2} to {high:.2} mm, and the height map holds no more than {0} mm up and down: beyond, it is cut off.",
+                    layout.height_range
+                ),
+                remedy: format!("Take {fits} mm as the height that is white."),
+            });
+            fits
+        });
+        Ok(HandoffView { layout, files, unlaid: handoff::unlaid(&channels), problems, fits })
+    }
+
+    /// The least and the greatest height of the draft, in mm, as far as it is measured; none where it can't be told yet.
+    fn height_reach(&self, document: &Document) -> Result<Option<[f32; 2]>, AppError> {
+        let surface = self.surface_of(document, document.draft_size)?;
+        let measured = self.at_hand(&evaluate::wanted(document, &surface.piece), &surface, true);
+        match evaluate::evaluate(document, &self.context(&surface, &measured, &Cancel::default())) {
+            Ok(e) => {
+                let all = e.channels["height"].iter();
+                Ok(Some(all.fold([0.0f32; 2], |[low, high], h| [low.min(*h), high.max(*h)])))
+            }
+            Err(EvaluateError::Missing(_) | EvaluateError::NoTexels) => Ok(None),
+            Err(other) => Err(other.into()),
+        }
     }
 
     /// Writes the files and zips them.

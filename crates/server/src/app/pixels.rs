@@ -20,9 +20,12 @@ pub struct Held {
     pub bytes: Arc<Vec<u8>>,
 }
 
+/// When a page was told something last, and what its newest answers told of.
+type Answers = (Instant, VecDeque<Vec<Held>>);
+
 /// What each page was told of last.
 #[derive(Default)]
-pub struct Told(Mutex<HashMap<String, (Instant, VecDeque<Vec<Held>>)>>);
+pub struct Told(Mutex<HashMap<String, Answers>>);
 
 impl Told {
     /// A page is told of pixels: those of its answer before the last are let go.

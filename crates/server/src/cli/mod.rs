@@ -32,6 +32,8 @@ enum Command {
     Demo(serve::DemoArgs),
     /// The app on existing data.
     Serve(serve::ServeArgs),
+    /// Says what undo and all else can't lead back to any more, and frees it.
+    Tidy(serve::TidyArgs),
     /// Writes the demo meshes (OBJ, GLB), projects and recipes as files.
     DemoFiles(files::DemoFilesArgs),
     /// Measures readings of a mesh and writes them as pictures.
@@ -95,6 +97,7 @@ pub fn main() -> ExitCode {
     let done = match cli.command {
         Command::Demo(args) => serve::demo(&args, cli.json),
         Command::Serve(args) => serve::serve(&args, cli.json),
+        Command::Tidy(args) => serve::tidy(&args, cli.json),
         Command::DemoFiles(args) => files::demo_files(&args, cli.json),
         Command::Bake(args) => bake::bake(&args, cli.json),
         Command::Export(args) => texture::export(&args, cli.json),

@@ -3,11 +3,13 @@
 use std::net::{IpAddr, SocketAddr, TcpListener};
 use std::path::PathBuf;
 use std::sync::Arc;
+use std::time::Duration;
 
 use clap::Args;
 
 use super::CliError;
 use crate::app::{App, AppError, LEAST_MEMORY, MEMORY};
+use crate::db::Db;
 use crate::http::{self, Guard};
 
 #[derive(Args)]
@@ -31,6 +33,38 @@ pub struct ServeArgs {
     /// How much memory may hold what could be worked out again, as 512m or 3g; 256m at least.
     #[arg(long, value_parser = memory, default_value = "3g")]
     memory: u64,
+    /// How far back undo and what was taken off stay, as 30d; `always` never tidies anything away.
+    #[arg(long, value_parser = keep, default_value = "30d")]
+    keep: Keep,
+}
+
+#[derive(Args)]
+pub struct TidyArgs {
+    /// Folder with the data.
+    #[arg(long)]
+    data: PathBuf,
+    /// How far back undo and what was taken off stay, as 30d.
+    #[arg(long, value_parser = keep, default_value = "30d")]
+    keep: Keep,
+    /// Does it; otherwise it is only said what would become free.
+    #[arg(long)]
+    free: bool,
+}
+
+/// How long something is kept, in seconds; none is always.
+#[derive(Debug, Clone, Copy)]
+struct Keep(Option<i64>);
+
+const DAY: i64 = 24 * 60 * 60;
+
+/// A number of days, or always.
+fn keep(text: &str) -> Result<Keep, String> {
+    let text = text.trim().to_ascii_lowercase();
+    if text == "always" {
+        return Ok(Keep(None));
+    }
+    let days = text.strip_suffix('d').and_then(|n| n.parse::<u32>().ok()).filter(|n| *n <= 36_500);
+    days.map(|n| Keep(Some(i64::from(n) * DAY))).ok_or_else(|| "a number of days, as 30d, or always".to_owned())
 }
 
 /// A number of bytes, written with `k`, `m` or `g`.
@@ -68,7 +102,52 @@ pub fn demo(args: &DemoArgs, json: bool) -> Result<(), CliError> {
 }
 
 pub fn serve(args: &ServeArgs, json: bool) -> Result<(), CliError> {
-    run(Arc::new(App::open(&args.data, args.memory).map_err(AppError::from)?), args.addr, json)
+    let app = Arc::new(App::open(&args.data, args.memory).map_err(AppError::from)?);
+    if let Keep(Some(seconds)) = args.keep {
+        let app = Arc::downgrade(&app);
+        std::thread::spawn(move || {
+            while let Some(app) = app.upgrade() {
+                if let Err(error) = app.db.tidy(seconds, true) {
+                    eprintln!("dustcoat: tidying failed, nothing was taken away: {error}");
+                }
+                drop(app);
+                std::thread::sleep(Duration::from_secs(DAY as u64));
+            }
+        });
+    }
+    run(app, args.addr, json)
+}
+
+pub fn tidy(args: &TidyArgs, json: bool) -> Result<(), CliError> {
+    if !args.data.join("dustcoat.sqlite").is_file() {
+        return Err(CliError::Usage(format!("{} holds no data of Dust Coat. Check --data.", args.data.display())));
+    }
+    let Keep(Some(seconds)) = args.keep else {
+        return Err(CliError::Usage("--keep always tidies nothing; give a number of days, as 30d.".into()));
+    };
+    let db = Db::open(&args.data).map_err(AppError::from)?;
+    let t = db.tidy(seconds, args.free).map_err(AppError::from)?;
+    if args.free {
+        db.shrink().map_err(AppError::from)?;
+    }
+    if json {
+        let done = serde_json::to_value(&t).map_err(|e| CliError::Usage(e.to_string()))?;
+        println!("{}", serde_json::json!({"freed": args.free, "tidied": done}));
+        return Ok(());
+    }
+    let verb = if args.free { "Freed" } else { "Would free" };
+    println!(
+        "{verb} {:.1} MB: {} revisions, {} files, {} measurements, {} projects that were taken off.",
+        t.bytes as f64 / 1e6,
+        t.revisions,
+        t.files,
+        t.measurements,
+        t.projects
+    );
+    if !args.free && t.bytes > 0 {
+        println!("Give --free to do it.");
+    }
+    Ok(())
 }
 
 fn guard_for(address: IpAddr) -> Result<Guard, CliError> {

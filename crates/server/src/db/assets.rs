@@ -21,7 +21,7 @@ impl Db {
     /// [`DbError`]
     pub fn keep_asset(&self, bytes: &[u8]) -> Result<String, DbError> {
         let hash = blake3::hash(bytes).to_hex().to_string();
-        self.lock().execute("INSERT OR IGNORE INTO assets (hash, bytes) VALUES (?, ?)", params![hash, bytes])?;
+        self.lock().execute("INSERT INTO assets (hash, bytes, made) VALUES (?, ?, unixepoch()) ON CONFLICT DO UPDATE SET made = unixepoch()", params![hash, bytes])?;
         Ok(hash)
     }
 }

@@ -4,9 +4,12 @@
 
 mod assets;
 mod cabinet;
+mod delta;
 mod projects;
 mod readings;
+mod revisions;
 mod snapshots;
+mod tidy;
 
 use std::path::Path;
 use std::sync::{Mutex, MutexGuard};
@@ -17,7 +20,9 @@ use rusqlite_migration::{M, Migrations};
 pub use cabinet::{CabinetRow, LineRow};
 pub use projects::{ProjectRow, Summary};
 pub use readings::Measured;
+use revisions::Held;
 pub use snapshots::SnapshotRow;
+pub use tidy::Tidied;
 
 /// Why the database could not do what it was asked.
 #[derive(Debug, thiserror::Error)]
@@ -77,6 +82,8 @@ impl From<serde_json::Error> for DbError {
 /// The database.
 pub struct Db {
     connection: Mutex<Connection>,
+    /// Locked after the connection.
+    held: Mutex<Held>,
 }
 
 const MIGRATIONS: &[M<'static>] = &[
@@ -85,6 +92,7 @@ const MIGRATIONS: &[M<'static>] = &[
     M::up(include_str!("migrations/003_lines.sql")),
     M::up(include_str!("migrations/004_snapshots.sql")),
     M::up(include_str!("migrations/005_stamps.sql")),
+    M::up(include_str!("migrations/006_tidy.sql")),
 ];
 
 impl Db {
@@ -101,11 +109,15 @@ impl Db {
         connection.pragma_update(None, "synchronous", "FULL")?;
         connection.pragma_update(None, "foreign_keys", "ON")?;
         Migrations::from_slice(MIGRATIONS).to_latest(&mut connection)?;
-        Ok(Db { connection: Mutex::new(connection) })
+        Ok(Db { connection: Mutex::new(connection), held: Mutex::new(Held::new()) })
     }
 
     fn lock(&self) -> MutexGuard<'_, Connection> {
         // A panic while holding the lock left no open transaction: rusqlite rolls back on drop.
         self.connection.lock().unwrap_or_else(std::sync::PoisonError::into_inner)
+    }
+
+    fn held(&self) -> MutexGuard<'_, Held> {
+        self.held.lock().unwrap_or_else(std::sync::PoisonError::into_inner)
     }
 }

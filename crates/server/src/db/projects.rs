@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{self, Document};
+use dustcoat_core::document::Document;
 use rusqlite::{Connection, OptionalExtension, params};
 
 use super::{Db, DbError};
@@ -42,19 +42,22 @@ fn head(c: &Connection, project: i64) -> Result<i64, DbError> {
     found.optional()?.ok_or(DbError::NotFound("project"))
 }
 
-fn read(c: &Connection, project: i64) -> Result<ProjectRow, DbError> {
-    let sql = "SELECT p.head, p.stamp, r.document, r.label, r.parent IS NOT NULL
-               FROM projects p JOIN revisions r ON r.id = p.head WHERE p.id = ? AND NOT p.removed";
-    type Row = (i64, i64, String, String, bool);
-    let row: Option<Row> =
-        c.query_row(sql, [project], |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?, r.get(4)?))).optional()?;
-    let (revision, stamp, document, label, has_parent) = row.ok_or(DbError::NotFound("project"))?;
-    let redo = c
-        .query_row("SELECT label FROM revisions WHERE parent = ? ORDER BY id DESC LIMIT 1", [revision], |r| r.get(0))
-        .optional()?;
-    let mut document: Document = serde_json::from_str(&document)?;
-    document::upgrade(&mut document);
-    Ok(ProjectRow { id: project, revision, stamp, document, undo: has_parent.then_some(label), redo })
+impl Db {
+    fn read(&self, c: &Connection, project: i64) -> Result<ProjectRow, DbError> {
+        let sql = "SELECT p.head, p.stamp, r.label, r.parent IS NOT NULL
+                   FROM projects p JOIN revisions r ON r.id = p.head WHERE p.id = ? AND NOT p.removed";
+        type Row = (i64, i64, String, bool);
+        let row: Option<Row> =
+            c.query_row(sql, [project], |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?))).optional()?;
+        let (revision, stamp, label, has_parent) = row.ok_or(DbError::NotFound("project"))?;
+        let redo = c
+            .query_row("SELECT label FROM revisions WHERE parent = ? ORDER BY id DESC LIMIT 1", [revision], |r| {
+                r.get(0)
+            })
+            .optional()?;
+        let document = self.held().document(c, revision)?;
+        Ok(ProjectRow { id: project, revision, stamp, document, undo: has_parent.then_some(label), redo })
+    }
 }
 
 fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
@@ -74,14 +77,16 @@ impl Db {
         let mut c = self.lock();
         let t = c.transaction()?;
         for (hash, bytes) in files {
-            t.execute("INSERT OR IGNORE INTO assets (hash, bytes) VALUES (?, ?)", params![hash, bytes])?;
+            t.execute(
+                "INSERT OR IGNORE INTO assets (hash, bytes, made) VALUES (?, ?, unixepoch())",
+                params![hash, bytes],
+            )?;
         }
         let mesh = &document.intake.mesh;
         t.execute("INSERT INTO projects (head, mesh_hash, mesh_file) VALUES (0, ?, ?)", params![mesh.hash, mesh.file])?;
         let project = t.last_insert_rowid();
-        let text = serde_json::to_string(document)?;
-        t.execute("INSERT INTO revisions (project, label, document) VALUES (?, 'start', ?)", params![project, text])?;
-        move_head(&t, project, t.last_insert_rowid())?;
+        let first = self.held().keep(&t, project, None, "start", document)?;
+        move_head(&t, project, first)?;
         t.commit()?;
         Ok(project)
     }
@@ -93,7 +98,7 @@ impl Db {
     pub fn projects(&self) -> Result<Vec<Summary>, DbError> {
         let c = self.lock();
         let mut s = c.prepare(
-            "SELECT p.id, p.head, json_extract(r.document, '$.name'), p.changed
+            "SELECT p.id, p.head, r.name, p.changed
              FROM projects p JOIN revisions r ON r.id = p.head WHERE NOT p.removed ORDER BY p.changed DESC, p.id DESC",
         )?;
         let rows = s.query_map([], |r| {
@@ -107,7 +112,7 @@ impl Db {
     /// # Errors
     /// [`DbError::NotFound`]
     pub fn project(&self, id: i64) -> Result<ProjectRow, DbError> {
-        read(&self.lock(), id)
+        self.read(&self.lock(), id)
     }
 
     /// Keeps a new revision made on `on`.
@@ -121,13 +126,10 @@ impl Db {
         if current != on {
             return Err(DbError::Stale { current });
         }
-        t.execute(
-            "INSERT INTO revisions (project, parent, label, document) VALUES (?, ?, ?, ?)",
-            params![project, on, label, serde_json::to_string(document)?],
-        )?;
-        move_head(&t, project, t.last_insert_rowid())?;
+        let next = self.held().keep(&t, project, Some(on), label, document)?;
+        move_head(&t, project, next)?;
         t.commit()?;
-        read(&c, project)
+        self.read(&c, project)
     }
 
     /// Goes back to the revision before, or forward to the one that was undone last. `on` must be in force.
@@ -149,7 +151,7 @@ impl Db {
         let to: Option<i64> = t.query_row(sql, [on], |r| r.get(0)).optional()?;
         move_head(&t, project, to.ok_or(DbError::NothingTo(if back { "undo" } else { "redo" }))?)?;
         t.commit()?;
-        read(&c, project)
+        self.read(&c, project)
     }
 
     /// Takes a project off the front door, or brings it back. Nothing is deleted.
@@ -157,7 +159,9 @@ impl Db {
     /// # Errors
     /// [`DbError::NotFound`]
     pub fn remove_project(&self, id: i64, removed: bool) -> Result<(), DbError> {
-        let n = self.lock().execute("UPDATE projects SET removed = ? WHERE id = ?", params![removed, id])?;
+        let n = self
+            .lock()
+            .execute("UPDATE projects SET removed = ?, removed_at = unixepoch() WHERE id = ?", params![removed, id])?;
         if n == 0 { Err(DbError::NotFound("project")) } else { Ok(()) }
     }
 

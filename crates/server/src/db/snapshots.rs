@@ -1,6 +1,6 @@
 //! Snapshots: revisions that are kept by name.
 
-use dustcoat_core::document::{self, Document};
+use dustcoat_core::document::Document;
 use rusqlite::{Connection, OptionalExtension, params};
 
 use super::{Db, DbError};
@@ -66,14 +66,12 @@ impl Db {
     /// # Errors
     /// [`DbError::NotFound`]
     pub fn snapshot(&self, project: i64, id: i64) -> Result<(String, Document), DbError> {
-        let sql = "SELECT s.name, r.document FROM snapshots s JOIN revisions r ON r.id = s.revision
-                   WHERE s.id = ? AND s.project = ? AND NOT s.removed";
+        let sql = "SELECT name, revision FROM snapshots s WHERE s.id = ? AND s.project = ? AND NOT s.removed";
         let c = self.lock();
-        let row: Option<(String, String)> =
+        let row: Option<(String, i64)> =
             c.query_row(sql, params![id, project], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
-        let (name, text) = row.ok_or(DbError::NotFound("snapshot"))?;
-        let mut document: Document = serde_json::from_str(&text)?;
-        document::upgrade(&mut document);
+        let (name, revision) = row.ok_or(DbError::NotFound("snapshot"))?;
+        let document = self.held().document(&c, revision)?;
         Ok((name, document))
     }
 }

@@ -18,6 +18,8 @@ pub struct HandoffView {
     pub unlaid: Vec<&'static str>,
     /// Problems to know of.
     pub problems: Vec<Finding>,
+    /// The height in mm that would have to be white for no relief to be cut off, where the layout's is too low.
+    pub fits: Option<f32>,
 }
 
 /// What a hand-off wrote.

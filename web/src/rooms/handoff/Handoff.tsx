@@ -37,6 +37,7 @@ export function Handoff() {
   const [done, setDone] = useState<{ made: HandoffDone; revision: number } | null>(null);
   const [writing, setWriting] = useState(false);
   const fetching = plan.isFetching;
+  const fits = plan.data?.fits ?? null;
   useEffect(() => (fetching ? busy() : undefined), [fetching]);
   const write = async () => {
     setWriting(true);
@@ -108,6 +109,11 @@ export function Handoff() {
             <small>{p.remedy}</small>
           </div>
         ))}
+        {fits !== null && (
+          <Button variant="default" onClick={() => change({ height_range: fits })}>
+            Take {fits} mm as white
+          </Button>
+        )}
         <Button
           h={32}
           loading={writing}

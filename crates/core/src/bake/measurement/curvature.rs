@@ -46,6 +46,7 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         seed: 2,
         near: nearest * 1e-3,
         far: farthest,
+        alike: true,
         direction: uniform_sphere,
     };
     // The flat triangle's own normal decides which way is in; the smooth one would leak at coarse facets.

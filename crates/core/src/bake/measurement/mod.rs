@@ -11,7 +11,7 @@ use rayon::prelude::*;
 
 use super::Surface;
 use super::atlas::metric;
-use super::frame::drawn_in;
+use super::frame::{barycentrics, drawn_in};
 use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::setting::{DialStates, ParamSpec, Resolved, Settings, resolve};
@@ -148,15 +148,10 @@ impl Run<'_> {
 }
 
 /// A point of a triangle's plane, drawn into the triangle if it lies outside (by clamping its barycentrics).
-fn inside(p: Vec3, [a, b, c]: [Vec3; 3]) -> Vec3 {
-    let (e1, e2, d) = (b - a, c - a, p - a);
-    let (d11, d12, d22) = (e1.dot(e1), e1.dot(e2), e2.dot(e2));
-    let det = d11 * d22 - d12 * d12;
-    if det.abs() < 1e-20 {
-        return a;
-    }
-    let (v, w) = ((d22 * d.dot(e1) - d12 * d.dot(e2)) / det, (d11 * d.dot(e2) - d12 * d.dot(e1)) / det);
-    let weights = Vec3::new(1.0 - v - w, v, w).max(Vec3::ZERO);
+fn inside(p: Vec3, corners: [Vec3; 3]) -> Vec3 {
+    let [a, b, c] = corners;
+    let Some(weights) = barycentrics(p, corners) else { return a };
+    let weights = weights.max(Vec3::ZERO);
     let weights = weights / weights.element_sum();
     a * weights.x + b * weights.y + c * weights.z
 }

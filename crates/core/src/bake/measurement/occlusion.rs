@@ -45,8 +45,14 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (surface, distance) = (run.surface, settings.number("distance"));
     let (atlas, piece, bvh) = (&surface.atlas, &surface.piece, surface.bvh());
     let lift = piece.diagonal() * 1e-5;
-    let rays =
-        Rays { count: settings.integer("rays"), seed: 1, near: lift, far: distance, direction: cosine_hemisphere };
+    let rays = Rays {
+        count: settings.integer("rays"),
+        seed: 1,
+        near: lift,
+        far: distance,
+        alike: false,
+        direction: cosine_hemisphere,
+    };
     let own_shell = settings.text("by") == "shell";
     let floor = (settings.text("ground") == "plane").then(|| piece.min[1]);
     let start = |i: usize| {

@@ -16,6 +16,9 @@ pub(super) struct Rays {
     pub near: f32,
     /// Distance up to which something is met, in mm.
     pub far: f32,
+    /// Whether all texels look in the same directions. Where what is met counts by its distance this leaves no noise, and textures of all sizes read the same; where it only counts
+    /// whether something is met, neighbours would step together.
+    pub alike: bool,
     /// A direction around z from a point of the unit square.
     pub direction: fn([f32; 2]) -> Vec3,
 }
@@ -44,7 +47,8 @@ impl Rays {
                 let (origin, axis) = start(first + l);
                 let (t, b) = frame(axis);
                 frames[l] = (origin, t, b, axis);
-                plan.square(run.surface.atlas.texel[run.texels[first + l] as usize], seed, &mut squares[l]);
+                let texel = if self.alike { 0 } else { run.surface.atlas.texel[run.texels[first + l] as usize] };
+                plan.square(texel, seed, &mut squares[l]);
             }
             let mut sum = [[0.0f32; WIDTH]; N];
             for ray in 0..plan.len() {

@@ -32,8 +32,14 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (bvh, distance) = (run.surface.bvh(), settings.number("distance"));
     let lift = run.surface.piece.diagonal() * 1e-5;
-    let rays =
-        Rays { count: settings.integer("rays"), seed: 3, near: lift, far: distance, direction: cosine_hemisphere };
+    let rays = Rays {
+        count: settings.integer("rays"),
+        seed: 3,
+        near: lift,
+        far: distance,
+        alike: false,
+        direction: cosine_hemisphere,
+    };
     let start = |i: usize| {
         // Inwards of the flat triangle: a smooth normal would send rays out of coarse facets.
         let inwards = -run.face_normal(i);

@@ -153,11 +153,9 @@ impl Reading {
 /// A picture's numbers under the texels of a run, mixed from the four around each place.
 fn stand_in_values(run: &Run, stand_in: &StandIn, out: &mut [f32]) {
     let StandIn::Number(grids) = stand_in else { return out.fill(0.0) };
-    let (atlas, size) = (&run.surface.atlas, run.surface.atlas.size);
-    for (at, v) in atlas.texel[run.start..].iter().zip(out) {
-        let (x, y) = (at % size, at / size % size);
-        *v = grids[(at / (size * size)) as usize]
-            .smooth([(x as f32 + 0.5) / size as f32, (y as f32 + 0.5) / size as f32]);
+    for (i, v) in out.iter_mut().enumerate() {
+        let (uv, sheet) = run.surface.atlas.uv(run.start + i);
+        *v = grids[sheet].smooth(uv);
     }
 }
 

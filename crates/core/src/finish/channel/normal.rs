@@ -4,7 +4,6 @@ use glam::Vec3;
 
 use super::{Channel, amount_spec};
 use crate::bake::frame::combine;
-use crate::raster::srgb::encode;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static CHANNEL: Channel = Channel {
@@ -39,16 +38,13 @@ pub(super) fn specs() -> Vec<ParamSpec> {
     ]
 }
 
-/// Lays normals over those below, or in their place.
+/// Lays normals over those below, or in their place. Values are directions, y up the picture.
 pub(super) fn meet(s: &Resolved, values: &[&[f32]], weight: &[f32], below: &mut [&mut [f32]]) {
-    let (strength, up) = (s.number("strength"), if s.text("green") == "down" { -1.0 } else { 1.0 });
+    let strength = s.number("strength");
     let adds = s.text("how") != "replaces";
     for (i, w) in weight.iter().enumerate().filter(|(_, w)| **w > 0.0) {
-        // Colours come in linear; a picture of normals holds numbers.
-        let [x, y, z] = [0, 1, 2].map(|c: usize| encode(values[c][i]) * 2.0 - 1.0);
-        // Bytes have no middle: half of 255 lies a hair beside the flat.
-        let flat = |v: f32| if v.abs() < 0.006 { 0.0 } else { v };
-        let wanted = Vec3::new(flat(x) * strength, flat(y) * strength * up, z.max(1e-3)).normalize_or(Vec3::Z);
+        let [x, y, z] = [0, 1, 2].map(|c: usize| values[c][i]);
+        let wanted = Vec3::new(x * strength, y * strength, z.max(1e-3)).normalize_or(Vec3::Z);
         let lower = Vec3::new(below[0][i], below[1][i], below[2][i]);
         let met = if adds {
             let detail = Vec3::Z.lerp(wanted, *w).normalize_or(Vec3::Z);

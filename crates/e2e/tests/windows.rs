@@ -1,0 +1,164 @@
+//! Nothing is lost at the seams between page and server: measuring beside edits, answers that come late, two windows on one project, a server that comes back.
+
+use dustcoat_e2e::{App, Page, Server, cube};
+use serde_json::json;
+use thirtyfour::Key;
+use thirtyfour::prelude::*;
+
+/// Throttles what goes over the network by so many milliseconds a request.
+async fn slow(page: &Page, milliseconds: u32) {
+    let tools = page.driver.cdp();
+    let conditions =
+        json!({"offline": false, "latency": milliseconds, "downloadThroughput": -1, "uploadThroughput": -1});
+    tools.send_raw("Network.enable", json!({})).await.expect("the network can be watched");
+    tools.send_raw("Network.emulateNetworkConditions", conditions).await.expect("the network can be slowed down");
+}
+
+/// Whether the browser would ask before the page is closed.
+async fn asks(page: &Page) -> bool {
+    let script = "const e = new Event('beforeunload', { cancelable: true }); window.dispatchEvent(e); return e.defaultPrevented;";
+    page.driver.execute(script, vec![]).await.expect("it can be asked").json().as_bool().unwrap_or(false)
+}
+
+fn edit(server: &Server, edits: serde_json::Value) {
+    let card = server.app.cards().expect("cards").remove(0);
+    let request = serde_json::from_value(json!({"revision": card.revision, "edits": edits})).expect("an edit");
+    server.app.edit(card.id, &request).expect("it is made");
+}
+
+fn opacity(server: &Server) -> serde_json::Value {
+    let card = server.app.cards().expect("cards").remove(0);
+    serde_json::to_value(&server.app.view(card.id).expect("it is there").document.layers[0].opacity).expect("a number")
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_edit_made_while_measuring_is_kept_and_an_unsaved_one_is_spoken_of() {
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    // Far more rays than anybody waits for.
+    let rays = json!({"edit": "set_param", "target": {"reading": "thickness", "key": "rays"}, "value": 1024});
+    edit(server, json!([rays, {"edit": "set_draft_size", "size": 2048}]));
+    page.settled().await;
+    page.control("Surface").await.click().await.expect("a room");
+    page.until("the card is there", async || {
+        page.driver.find(By::Css("[data-reading='thickness'] .reading-settings button")).await.is_ok()
+    })
+    .await;
+    let buttons =
+        page.driver.find_all(By::Css("[data-reading='thickness'] .reading-settings button")).await.expect("buttons");
+    buttons.last().expect("one that measures").click().await.expect("it is clicked");
+    page.until("it measures", async || page.text(".working").await.contains("Measuring thickness")).await;
+    page.control("Build").await.click().await.expect("a room");
+    let field = page.control("Opacity").await;
+    field.send_keys(Key::Control + "a").await.expect("keys");
+    field.send_keys("40").await.expect("keys");
+    field.send_keys(Key::Enter + "").await.expect("keys");
+    page.until("the edit is on disk", async || opacity(server) == json!(0.4)).await;
+    assert!(page.text(".working").await.contains("Measuring thickness"), "and the measuring goes on");
+    page.until("all is acknowledged", async || !asks(page).await).await;
+    page.control("Stop measuring").await.click().await.expect("it can be stopped");
+    page.settled().await;
+    edit(server, json!([{"edit": "set_draft_size", "size": 256}]));
+    page.settled().await;
+
+    // What the server has not acknowledged is spoken of when the page is closed.
+    slow(page, 1500).await;
+    let field = page.control("Opacity").await;
+    field.send_keys(Key::Control + "a").await.expect("keys");
+    field.send_keys("70").await.expect("keys");
+    field.send_keys(Key::Enter + "").await.expect("keys");
+    assert!(asks(page).await, "the edit is on its way");
+    slow(page, 0).await;
+    page.settled().await;
+    assert!(!asks(page).await && opacity(server) == json!(0.7));
+    app.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_still_on_its_way_reaches_the_project_it_was_for_and_no_other() {
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let first = server.app.cards().expect("cards").remove(0);
+    page.bring_in(&data.path().join("Sluice block.obj")).await;
+    let second = server.app.cards().expect("cards").remove(0);
+    assert_ne!(first.id, second.id);
+    page.open(&format!("/p/{}/build", first.id)).await;
+    // An edit that takes its time, and another project opened before it is answered.
+    slow(page, 1200).await;
+    page.driver.action_chain().send_keys("h").perform().await.expect("keys");
+    page.driver
+        .execute(
+            &format!(
+                "history.pushState(null, '', '/p/{}/build?quality=plain'); dispatchEvent(new Event('popstate'));",
+                second.id
+            ),
+            vec![],
+        )
+        .await
+        .expect("another project is opened");
+    slow(page, 0).await;
+    page.settled().await;
+    assert_eq!(page.attributes(".coat", "data-layer").await, Vec::<String>::new(), "the second project has no coats");
+    let shown =
+        |id| server.app.view(id).expect("it is there").document.layers.iter().map(|l| l.shown).collect::<Vec<_>>();
+    assert_eq!(shown(first.id), [false], "the edit was made where it was meant");
+    assert!(shown(second.id).is_empty());
+    // And what is edited now hits the second.
+    page.click("Lay a coat").await;
+    assert_eq!(shown(second.id), [true]);
+    assert_eq!(shown(first.id), [false]);
+    app.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn two_windows_show_the_same_whatever_was_done_in_which_also_after_a_restart() {
+    let mut app = App::start().await;
+    app.page.coat_block(app.data.path(), &cube(), "#c01808").await;
+    let card = app.server.app.cards().expect("cards").remove(0);
+    let windows = app.page.two_windows().await;
+    let page = &app.page;
+    page.turn_to(&windows[1]).await;
+    page.open(&format!("/p/{}/build", card.id)).await;
+    let names = async |k: usize| {
+        page.turn_to(&windows[k]).await;
+        page.settled().await;
+        page.texts(".coat .name-button").await
+    };
+    let same = async |expected: &[&str]| {
+        for k in [0, 1] {
+            page.turn_to(&windows[k]).await;
+            page.until("both windows show it", async || page.texts(".coat .name-button").await == expected).await;
+        }
+    };
+    assert_eq!(names(1).await, ["New coat"]);
+    // An edit in the second, undone in the first: an undo has a lower revision.
+    page.press(&page.find(".coat .name-button").await).await;
+    page.chord(Key::Control, "d").await;
+    same(&["New coat copy", "New coat"]).await;
+    page.turn_to(&windows[0]).await;
+    page.press(&page.find(".undo").await).await;
+    same(&["New coat"]).await;
+    // While something is pending in one window, the other one edits.
+    page.turn_to(&windows[0]).await;
+    slow(page, 700).await;
+    page.driver.action_chain().send_keys("f").perform().await.expect("keys");
+    page.turn_to(&windows[1]).await;
+    page.press(&page.find(".coat .name-button").await).await;
+    page.chord(Key::Control, "d").await;
+    page.turn_to(&windows[0]).await;
+    slow(page, 0).await;
+    same(&["New coat copy", "New coat"]).await;
+    // The server goes away and comes back at the same place; meanwhile nobody hears anything.
+    let (url, folder) = (app.server.url.clone(), app.data.path().to_owned());
+    app.server.stop();
+    app.server = Server::at(&folder, &url);
+    edit(&app.server, json!([{"edit": "remove_layer", "layer": "l1"}]));
+    let page = &app.page;
+    for window in &windows {
+        page.turn_to(window).await;
+        page.until("the window caught up", async || page.texts(".coat .name-button").await == ["New coat copy"]).await;
+    }
+    app.page.driver.clone().quit().await.expect("the browser ends");
+}

@@ -37,8 +37,9 @@ async fn an_edit_made_while_measuring_is_kept_and_an_unsaved_one_is_spoken_of() 
     let App { data, page, server, .. } = &app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     // Far more rays than anybody waits for.
-    let rays = json!({"edit": "set_param", "target": {"reading": "thickness", "key": "rays"}, "value": 1024});
-    edit(server, json!([rays, {"edit": "set_draft_size", "size": 2048}]));
+    let rays =
+        |of: &str, rays: u32| json!({"edit": "set_param", "target": {"reading": of, "key": "rays"}, "value": rays});
+    edit(server, json!([rays("thickness", 1024), rays("occlusion", 2), {"edit": "set_draft_size", "size": 1024}]));
     page.settled().await;
     page.control("Surface").await.click().await.expect("a room");
     page.until("the card is there", async || {
@@ -51,8 +52,9 @@ async fn an_edit_made_while_measuring_is_kept_and_an_unsaved_one_is_spoken_of() 
     page.until("it measures", async || page.text(".working").await.contains("Measuring thickness")).await;
     page.control("Build").await.click().await.expect("a room");
     let field = page.control("Opacity").await;
+    field.click().await.expect("a field");
     field.send_keys(Key::Control + "a").await.expect("keys");
-    field.send_keys("40").await.expect("keys");
+    field.send_keys("0.4").await.expect("keys");
     field.send_keys(Key::Enter + "").await.expect("keys");
     page.until("the edit is on disk", async || opacity(server) == json!(0.4)).await;
     assert!(page.text(".working").await.contains("Measuring thickness"), "and the measuring goes on");
@@ -65,8 +67,9 @@ async fn an_edit_made_while_measuring_is_kept_and_an_unsaved_one_is_spoken_of() 
     // What the server has not acknowledged is spoken of when the page is closed.
     slow(page, 1500).await;
     let field = page.control("Opacity").await;
+    field.click().await.expect("a field");
     field.send_keys(Key::Control + "a").await.expect("keys");
-    field.send_keys("70").await.expect("keys");
+    field.send_keys("0.7").await.expect("keys");
     field.send_keys(Key::Enter + "").await.expect("keys");
     assert!(asks(page).await, "the edit is on its way");
     slow(page, 0).await;

@@ -152,3 +152,55 @@ fn relief_beyond_the_white_level_is_spoken_of_with_the_level_that_fits() {
     let fits = plan(7.3);
     assert!(fits["fits"].is_null() && !fits["problems"].to_string().contains("cut off"));
 }
+
+/// Edits until the server is gone: the newest revision that was acknowledged, and the name given with it.
+fn edit_until_gone(url: &str, id: i64, who: &str) -> Option<(i64, String)> {
+    let client = reqwest::blocking::Client::builder().timeout(Duration::from_secs(10)).build().unwrap();
+    let path = format!("{url}/api/projects/{id}");
+    let ask = |r: reqwest::blocking::RequestBuilder| r.send().ok()?.json::<Value>().ok();
+    let mut acknowledged = None;
+    let mut revision = ask(client.get(&path))?["revision"].as_i64();
+    for n in 0.. {
+        let name = format!("{who} {n}");
+        let edit = json!({"revision": revision, "edits": [{"edit": "rename", "name": name}]});
+        let Some(answer) = ask(client.post(format!("{path}/edit")).json(&edit)) else { break };
+        revision = answer["revision"].as_i64();
+        if answer["document"]["name"] == name {
+            acknowledged = revision.map(|r| (r, name));
+        }
+    }
+    acknowledged
+}
+
+#[test]
+fn two_hundred_kills_while_two_clients_edit_lose_nothing_that_was_acknowledged() {
+    let data = tempfile::tempdir().unwrap();
+    let mut server = Server::on(data.path());
+    let id = server.project()["id"].as_i64().unwrap();
+    let (mut newest, mut all) = (0, 0);
+    for round in 0..200u64 {
+        let url = server.url.clone();
+        let clients: Vec<_> = ["left", "right"]
+            .map(|who| {
+                let url = url.clone();
+                std::thread::spawn(move || edit_until_gone(&url, id, who))
+            })
+            .into();
+        // At another moment each time: some while one edit is being written.
+        let clock = Instant::now();
+        until("a while went by", || clock.elapsed() > Duration::from_micros(3000 + round * 7919 % 23_000));
+        drop(server);
+        let acknowledged: Vec<(i64, String)> = clients.into_iter().filter_map(|c| c.join().unwrap()).collect();
+        all += acknowledged.len();
+        server = Server::on(data.path());
+        let now = server.get(&format!("/api/projects/{id}"));
+        let revision = now["revision"].as_i64().unwrap();
+        for (acknowledged, name) in acknowledged {
+            assert!(revision >= acknowledged, "round {round}: {revision} is in force, {acknowledged} was acknowledged");
+            assert!(revision > acknowledged || now["document"]["name"] == name);
+        }
+        assert!(revision >= newest, "nothing of an earlier round is gone");
+        newest = revision;
+    }
+    assert!(all > 50, "clients were answered: {all}");
+}

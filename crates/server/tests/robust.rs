@@ -131,6 +131,7 @@ fn a_later_request_of_the_same_page_overtakes_the_earlier() {
     });
     let (done, overtaken): (Vec<_>, Vec<_>) = answers.into_iter().partition(|a| a.status().is_success());
     assert!(!done.is_empty(), "the last one is answered");
+    assert!(!overtaken.is_empty(), "the others are stopped");
     for answer in overtaken {
         assert_eq!(problem(answer).1, "cancelled");
     }

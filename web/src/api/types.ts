@@ -288,7 +288,9 @@ files: Array<PlannedFile>,
 /** Keys of the maps whose channels no coat lays. */
 unlaid: Array<string>, 
 /** Problems to know of. */
-problems: Array<Finding>, };
+problems: Array<Finding>, 
+/** The height in mm that would have to be white for no relief to be cut off, where the layout's is too low. */
+fits: number | null, };
 
 export type Intake = { 
 /** The mesh. */

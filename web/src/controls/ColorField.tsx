@@ -35,14 +35,14 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
   };
   return (
     <Popover opened={open} onChange={setOpen} position="left-start" width={264} withinPortal trapFocus={false}>
-      <Popover.Target>
-        <TextInput
-          className="value"
-          w={106}
-          aria-label={label}
-          value={color}
-          disabled={disabled}
-          leftSection={
+      <TextInput
+        className="value"
+        w={106}
+        aria-label={label}
+        value={color}
+        disabled={disabled}
+        leftSection={
+          <Popover.Target>
             <button
               className="swatch"
               aria-label={`Pick ${label.toLowerCase()}`}
@@ -50,12 +50,12 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
               style={{ background: /^#[0-9a-f]{6}$/i.test(color) ? color : value }}
               onClick={() => setOpen(!open)}
             />
-          }
-          onChange={(e) => setColor(e.currentTarget.value)}
-          onKeyDown={(e) => e.key === "Enter" && take(color)}
-          onBlur={() => take(color)}
-        />
-      </Popover.Target>
+          </Popover.Target>
+        }
+        onChange={(e) => setColor(e.currentTarget.value)}
+        onKeyDown={(e) => e.key === "Enter" && take(color)}
+        onBlur={() => take(color)}
+      />
       <Popover.Dropdown className="color-box">
         <Picker
           color={/^#[0-9a-f]{6}$/i.test(color) ? color : value}

@@ -7,7 +7,7 @@ import { commit } from "../state/actions";
 import { setParam, shownNumber } from "../state/document";
 import { useStore } from "../state/store";
 import { PicturePick } from "./PicturePick";
-import { sourcesIn } from "./Varying";
+import { sourcesIn } from "./sourcesIn";
 
 interface Props {
   spec: ParamSpec;
@@ -42,7 +42,9 @@ export function Drive(props: Props) {
           </button>
         </Tooltip>
       </Popover.Target>
-      <Popover.Dropdown>{opened && <Inside {...props} close={() => setOpened(false)} />}</Popover.Dropdown>
+      <Popover.Dropdown aria-label={title}>
+        {opened && <Inside {...props} close={() => setOpened(false)} />}
+      </Popover.Dropdown>
     </Popover>
   );
 }

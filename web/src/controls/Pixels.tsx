@@ -28,5 +28,15 @@ export function Pixels({
       wanted = false;
     };
   }, [address, width, height]);
-  return <canvas ref={canvas} width={width} height={height} role="img" aria-label={label} data-address={address} />;
+  return (
+    <canvas
+      ref={canvas}
+      width={width}
+      height={height}
+      role={label === "" ? undefined : "img"}
+      aria-label={label === "" ? undefined : label}
+      aria-hidden={label === "" || undefined}
+      data-address={address}
+    />
+  );
 }

@@ -10,7 +10,7 @@ import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
 import { FromPicture } from "./FromPicture";
 import { FromPalette } from "./Palettes";
-import { NumberField } from "./Setting";
+import { NumberField } from "./NumberField";
 import { useTurning } from "./useTurning";
 
 const BETWEEN: { value: Between; label: string }[] = [

@@ -1,27 +1,18 @@
 // One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
-import { ActionIcon, NumberInput, Select, Tooltip } from "@mantine/core";
+import { ActionIcon, Select, Tooltip } from "@mantine/core";
 import { IconRotate2 } from "@tabler/icons-react";
 import { useShallow } from "zustand/react/shallow";
 
 import type { Param, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
-import {
-  byColors,
-  byDial,
-  byMask,
-  byRamp,
-  isDriven,
-  publishedIn,
-  setParam,
-  shownNumber,
-  standing,
-} from "../state/document";
+import { byColors, byDial, byMask, byRamp, isDriven, publishedIn, setParam, standing } from "../state/document";
 import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
 import { Drive } from "./Drive";
+import { NumberField } from "./NumberField";
 import { PicturePick } from "./PicturePick";
+import { spoken } from "./spoken";
 import { Track } from "./Track";
-import { useDraft } from "./useDraft";
 import { useTurning } from "./useTurning";
 import { Colored, Ramped, Varying } from "./Varying";
 
@@ -117,12 +108,6 @@ const describe = (spec: ParamSpec) =>
 
 export const isNumber = (spec: ParamSpec) => spec.type === "number" || spec.type === "integer";
 
-/** A value with its unit, as it is read. */
-export function spoken(spec: Pick<ParamSpec, "unit" | "type" | "choices">, value: Value): string {
-  if (typeof value === "number") return `${shownNumber(value)}${spec.unit ? ` ${spec.unit}` : ""}`;
-  return spec.choices.find(([key]) => key === value)?.[1] ?? (String(value) || "none");
-}
-
 interface ControlProps {
   spec: ParamSpec;
   value: Value;
@@ -177,43 +162,4 @@ function Control({ spec, value, disabled, keep, attempt }: ControlProps) {
         />
       );
   }
-}
-
-/** A typed number. What lies out of range is brought to the nearest end when the field is left. */
-export function NumberField({
-  spec,
-  value,
-  disabled,
-  keep,
-  label = spec.label,
-}: {
-  spec: ParamSpec;
-  value: number;
-  disabled: boolean;
-  keep: (v: number) => void;
-  label?: string;
-}) {
-  const [text, setText] = useDraft<number, string | number>(value, shownNumber);
-  const done = () => {
-    const number = Number(text);
-    if (text === "" || !Number.isFinite(number)) return setText(shownNumber(value));
-    const whole = spec.type === "integer" ? Math.round(number) : number;
-    const inside = Math.min(spec.max, Math.max(spec.min, whole));
-    setText(shownNumber(inside));
-    if (shownNumber(inside) !== shownNumber(value)) keep(inside);
-  };
-  return (
-    <NumberInput
-      className="value"
-      {...(spec.unit ? { "data-unit": spec.unit } : {})}
-      aria-label={label}
-      value={text}
-      disabled={disabled}
-      onChange={setText}
-      onBlur={done}
-      onKeyDown={(e) => e.key === "Enter" && done()}
-      rightSection={spec.unit ? <span className="soft mono">{spec.unit}</span> : undefined}
-      rightSectionPointerEvents="none"
-    />
-  );
 }

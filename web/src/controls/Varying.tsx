@@ -7,22 +7,10 @@ import { commit } from "../state/actions";
 import { entryOf, setParam } from "../state/document";
 import { useStore } from "../state/store";
 import { Fold } from "./Fold";
+import { sourcesIn } from "./sourcesIn";
 import { RampBar } from "./RampBar";
-import { NumberField, Setting } from "./Setting";
-
-const FAMILIES = [
-  ["own", "The layer"],
-  ["reading", "Readings"],
-  ["pattern", "Patterns"],
-  ["source", "Others"],
-] as const;
-
-/** What can drive a setting, for a list to choose from; only a finish can read the layer's own mask. */
-export const sourcesIn = (catalog: Entry[], target: Target) =>
-  FAMILIES.filter(([family]) => family !== "own" || target.channel !== undefined).map(([family, group]) => ({
-    group,
-    items: catalog.filter((e) => e.family === family).map((e) => ({ value: e.kind, label: e.label })),
-  }));
+import { Setting } from "./Setting";
+import { NumberField } from "./NumberField";
 
 export function Varying({ spec, drive, target }: { spec: ParamSpec; drive: MaskDrive; target: Target }) {
   const put = (change: Partial<MaskDrive>) => void commit(setParam(target, { ...drive, ...change }));

@@ -85,7 +85,7 @@ impl Db {
         let mesh = &document.intake.mesh;
         t.execute("INSERT INTO projects (head, mesh_hash, mesh_file) VALUES (0, ?, ?)", params![mesh.hash, mesh.file])?;
         let project = t.last_insert_rowid();
-        let first = self.held().keep(&t, project, None, "start", document)?;
+        let (first, _) = self.held().keep(&t, project, None, "start", document)?;
         move_head(&t, project, first)?;
         t.commit()?;
         Ok(project)
@@ -126,9 +126,10 @@ impl Db {
         if current != on {
             return Err(DbError::Stale { current });
         }
-        let next = self.held().keep(&t, project, Some(on), label, document)?;
+        let (next, text) = self.held().keep(&t, project, Some(on), label, document)?;
         move_head(&t, project, next)?;
         t.commit()?;
+        self.held().put(next, text, document);
         self.read(&c, project)
     }
 

@@ -66,7 +66,12 @@ impl Held {
         Ok(text)
     }
 
-    /// Keeps a revision made on another, or by itself. Its number.
+    /// Holds the document of a revision that was just committed.
+    pub fn put(&mut self, revision: i64, text: String, document: &Document) {
+        self.0.put(revision, (text, document.clone()));
+    }
+
+    /// Keeps a revision made on another, or by itself. Its number, and the document's text.
     ///
     /// # Errors
     /// [`DbError`]
@@ -77,7 +82,7 @@ impl Held {
         parent: Option<i64>,
         label: &str,
         document: &Document,
-    ) -> Result<i64, DbError> {
+    ) -> Result<(i64, String), DbError> {
         let text = serde_json::to_string(document)?;
         let depth: i64 = match parent {
             Some(parent) => c.query_row("SELECT depth FROM revisions WHERE id = ?", [parent], |r| r.get(0))?,
@@ -91,7 +96,7 @@ impl Held {
         let bytes = short.unwrap_or_else(|| delta::whole(&text));
         let sql = "INSERT INTO revisions (project, parent, label, document, name, depth, made) VALUES (?, ?, ?, ?, ?, ?, unixepoch())";
         c.execute(sql, params![project, parent, label, bytes, document.name, depth])?;
-        Ok(c.last_insert_rowid())
+        Ok((c.last_insert_rowid(), text))
     }
 }
 

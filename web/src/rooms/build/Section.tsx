@@ -68,33 +68,35 @@ export function Section() {
         <span>Section</span>
         <span>visible</span>
       </div>
-      <div role="list" aria-label="Layers, top coat first">
+      <div>
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
           <SortableContext items={ids} strategy={verticalListSortingStrategy}>
-            {all.map(({ layer, depth }) => (
-              <Coat
-                key={layer.id}
-                layer={layer}
-                depth={depth}
-                selected={layer.id === selected}
-                visible={coverage.find((c) => c.layer === layer.id)?.visible ?? null}
-                folded={folded.has(layer.id)}
-                fold={() => fold(layer.id)}
-              />
-            ))}
+            <div role="list" aria-label="Layers, top coat first">
+              {all.map(({ layer, depth }) => (
+                <Coat
+                  key={layer.id}
+                  layer={layer}
+                  depth={depth}
+                  selected={layer.id === selected}
+                  visible={coverage.find((c) => c.layer === layer.id)?.visible ?? null}
+                  folded={folded.has(layer.id)}
+                  fold={() => fold(layer.id)}
+                />
+              ))}
+              <div className="coat" role="listitem" style={{ cursor: "default" }}>
+                <span className="core bare">
+                  <i style={{ width: `${Math.max(0, coverage.length > 0 ? uncovered : 1) * 100}%` }} />
+                </span>
+                <span className="coat-text">
+                  <span className="coat-name soft">Bare piece</span>
+                  <span className="coat-words">
+                    {piece.parts.length} parts, {piece.shells} shells
+                  </span>
+                </span>
+              </div>
+            </div>
           </SortableContext>
         </DndContext>
-        <div className="coat" style={{ cursor: "default" }}>
-          <span className="core bare">
-            <i style={{ width: `${Math.max(0, coverage.length > 0 ? uncovered : 1) * 100}%` }} />
-          </span>
-          <span className="coat-text">
-            <span className="coat-name soft">Bare piece</span>
-            <span className="coat-words">
-              {piece.parts.length} parts, {piece.shells} shells
-            </span>
-          </span>
-        </div>
       </div>
       <div className="lay">
         <Button variant="default" onClick={() => void layOver(newCoat(), selected)}>

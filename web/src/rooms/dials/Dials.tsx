@@ -6,7 +6,8 @@ import { useState } from "react";
 import type { Dial, Layer, ParamSpec, ProjectView, Value, Variant } from "../../api/types";
 import { ColorField } from "../../controls/ColorField";
 import { KeepAs } from "../../controls/KeepAs";
-import { NumberField, spoken } from "../../controls/Setting";
+import { spoken } from "../../controls/spoken";
+import { NumberField } from "../../controls/NumberField";
 import { Track } from "../../controls/Track";
 import { useTurning } from "../../controls/useTurning";
 import { commit } from "../../state/actions";
@@ -235,7 +236,9 @@ function Tools({ dial }: { dial: Dial }) {
             </ActionIcon>
           </Tooltip>
         </Popover.Target>
-        <Popover.Dropdown>{opened && <Change dial={dial} close={() => setOpened(false)} />}</Popover.Dropdown>
+        <Popover.Dropdown aria-label={`Change the dial ${dial.label}`}>
+          {opened && <Change dial={dial} close={() => setOpened(false)} />}
+        </Popover.Dropdown>
       </Popover>
       <Tooltip label="Remove the dial; what it drives keeps its value">
         <ActionIcon

@@ -46,7 +46,7 @@ export function Parts({ project }: { project: ProjectView }) {
         {parts_by !== "materials" && <Tolerance value={tolerance} by={parts_by} />}
       </div>
       {swapped && <AfterSwap swapped={swapped} parts={piece.parts} />}
-      <div role="listbox" aria-label="Parts">
+      <div role="list" aria-label="Parts">
         {piece.parts.map((p, i) => (
           <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)} />
         ))}
@@ -139,14 +139,7 @@ function Row({ part, selected, pick }: { part: Part; selected: boolean; pick: ()
     setColor(null);
   };
   return (
-    <div
-      role="option"
-      aria-selected={selected}
-      aria-label={part.name}
-      data-part={part.name}
-      className={selected ? "part-row selected" : "part-row"}
-      onClick={pick}
-    >
+    <div role="listitem" data-part={part.name} className={selected ? "part-row selected" : "part-row"} onClick={pick}>
       <input
         type="color"
         className="part-color"
@@ -165,7 +158,17 @@ function Row({ part, selected, pick }: { part: Part; selected: boolean; pick: ()
         onBlur={keep}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
       />
-      <span className="soft mono">{area(part.area)}</span>
+      <button
+        className="part-area soft mono"
+        aria-pressed={selected}
+        aria-label={`Pick ${part.name}, ${area(part.area)}`}
+        onClick={(e) => {
+          e.stopPropagation();
+          pick();
+        }}
+      >
+        {area(part.area)}
+      </button>
     </div>
   );
 }

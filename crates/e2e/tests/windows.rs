@@ -103,7 +103,7 @@ async fn what_is_still_on_its_way_reaches_the_project_it_was_for_and_no_other() 
         .expect("another project is opened");
     slow(page, 0).await;
     page.settled().await;
-    assert_eq!(page.attributes(".coat", "data-layer").await, Vec::<String>::new(), "the second project has no coats");
+    assert_eq!(page.texts(".coat .name-button").await.len(), 0, "the second project has no coats");
     let shown =
         |id| server.app.view(id).expect("it is there").document.layers.iter().map(|l| l.shown).collect::<Vec<_>>();
     assert_eq!(shown(first.id), [false], "the edit was made where it was meant");

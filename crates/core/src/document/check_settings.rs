@@ -1,7 +1,7 @@
 //! What settings take: values in range, dials that are there, masks, ramps and pictures where they can be read.
 
 use super::Dial;
-use super::check::{EditError, limits};
+use super::error::{EditError, limits};
 use crate::mask::{Step, StepKind, amount_spec};
 use crate::setting::{
     Between, MaskDrive, MaskSource, Param, ParamSpec, ParamType, RampDrive, SettingError, Settings, Value,

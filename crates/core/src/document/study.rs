@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::check::{EditError, limits};
+use super::error::{EditError, limits};
 use crate::setting::{SettingError, parse_hex};
 
 /// What was gathered.

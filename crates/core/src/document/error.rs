@@ -1,0 +1,178 @@
+//! Why an edit or a document is refused, and how much a document may hold.
+
+use super::FORMAT;
+use crate::setting::SettingError;
+
+/// How much a document may hold.
+pub mod limits {
+    /// Layers, all told.
+    pub const LAYERS: usize = 256;
+    /// Groups within groups.
+    pub const DEPTH: usize = 16;
+    /// Steps in a mask line.
+    pub const STEPS: usize = 64;
+    /// Stops of a ramp.
+    pub const STOPS: usize = 16;
+    /// Numbers of a step, besides its amount, that masks drive.
+    pub const DRIVEN: usize = 2;
+    /// Dials.
+    pub const DIALS: usize = 128;
+    /// Variants.
+    pub const VARIANTS: usize = 64;
+    /// Places of the camera.
+    pub const PLACES: usize = 32;
+    /// Palettes.
+    pub const PALETTES: usize = 64;
+    /// Pictures brought in for the piece.
+    pub const PICTURES: usize = 64;
+    /// Characters in a name.
+    pub const NAME: usize = 120;
+}
+
+/// Why an edit or a document was refused. Nothing was changed.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum EditError {
+    /// Written by something else.
+    #[error(
+        "This document's format is “{found}”; this version of Dust Coat reads “{FORMAT}”. Open it with the version that wrote it."
+    )]
+    Format {
+        /// What it says.
+        found: String,
+    },
+    /// An id that is not there.
+    #[error(
+        "There is no {what} “{id}” any more; it may have been removed in another window. Reload the page to see what is there."
+    )]
+    Unknown {
+        /// Layer, step, dial …
+        what: &'static str,
+        /// The id.
+        id: String,
+    },
+    /// A kind that is not in the catalog.
+    #[error("“{kind}” is not a kind of {family} that this version knows.")]
+    UnknownKind {
+        /// Step, channel, reading.
+        family: &'static str,
+        /// The kind.
+        kind: String,
+    },
+    /// A key that the step or channel doesn't have.
+    #[error("{place} has no setting called “{key}”.")]
+    UnknownSetting {
+        /// Layer and step.
+        place: String,
+        /// The key.
+        key: String,
+    },
+    /// A value out of range.
+    #[error("{place}: {error}")]
+    Setting {
+        /// Layer and step.
+        place: String,
+        /// What it takes.
+        error: SettingError,
+    },
+    /// Past a limit.
+    #[error("That would make {found} {what}; the most is {limit}. Remove some first.")]
+    TooMany {
+        /// What there is too much of.
+        what: &'static str,
+        /// How many.
+        found: usize,
+        /// The limit.
+        limit: usize,
+    },
+    /// An empty or endless name.
+    #[error("A {what} needs a name of 1 to {} characters.", limits::NAME)]
+    Name {
+        /// Layer, dial, project.
+        what: &'static str,
+    },
+    /// A dial whose range or default make no sense.
+    #[error("The dial “{label}” can't be: {why}.")]
+    Dial {
+        /// Its label.
+        label: String,
+        /// What is wrong.
+        why: &'static str,
+    },
+    /// Driven by a dial that is not there.
+    #[error("{place}: “{setting}” is driven by a dial that is gone (“{dial}”). Give it a value or another dial.")]
+    DialGone {
+        /// Layer and step.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// The dial's id.
+        dial: String,
+    },
+    /// A colour driven by a number or the other way round.
+    #[error("{place}: “{setting}” can't be driven by the dial “{dial}”: one is a colour, the other a number.")]
+    DialKind {
+        /// Layer and step.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// The dial's label.
+        dial: String,
+    },
+    /// A mask that can't drive a number.
+    #[error("{place}: “{setting}” can't be driven by that mask: {why}.")]
+    MaskDrive {
+        /// Layer and step.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// What is wrong, and what would be right.
+        why: &'static str,
+    },
+    /// A ramp that can't be read.
+    #[error("{place}: “{setting}” can't be that ramp: {why}.")]
+    Ramp {
+        /// Layer and channel.
+        place: String,
+        /// Label of the setting.
+        setting: String,
+        /// What is wrong, and what would be right.
+        why: &'static str,
+    },
+    /// Into itself, or into something that holds nothing.
+    #[error("A layer can only be moved into a group, and not into itself.")]
+    Place,
+    /// Two layers publish under one name.
+    #[error("Two layers publish their mask as “{name}”. Give one of them another name.")]
+    PublishedTwice {
+        /// The name.
+        name: String,
+    },
+    /// Masks that follow each other round.
+    #[error("These masks follow each other in a circle: {circle}. Let one of them follow something else.")]
+    Circle {
+        /// Names of the layers, the first one again at the end.
+        circle: String,
+    },
+    /// A recipe that would be cut off from a mask.
+    #[error(
+        "{layer} follows the mask “{name}”, which a layer outside of what is saved publishes. Put both into one group and save that."
+    )]
+    FollowsOutside {
+        /// The layer.
+        layer: String,
+        /// The name under which the mask is published.
+        name: String,
+    },
+    /// What was copied is no layer, or damaged.
+    #[error("What was copied can't be laid: {why}. Copy the layer again.")]
+    Copied {
+        /// What is wrong.
+        why: String,
+    },
+    /// Two things of one id.
+    #[error("The document names “{id}” twice.")]
+    Twice {
+        /// The id.
+        id: String,
+    },
+}

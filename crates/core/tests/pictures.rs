@@ -247,7 +247,7 @@ fn what_is_cut_away_of_a_picture_lends_it_no_colour() {
 #[test]
 fn fine_normals_are_numbers_and_even_out_where_they_are_minified() {
     // Columns that lean left and right by as much: seen from afar they are flat. Read as sRGB they would tilt the surface.
-    let lean = |x: u32| if x % 2 == 0 { 191 } else { 65 };
+    let lean = |x: u32| if x.is_multiple_of(2) { 191 } else { 65 };
     let picture = RgbImage::from_fn(256, 256, |x, _| Rgb([lean(x), 128, 238]));
     let bytes = png(picture);
     let used = PictureUse { hash: "n".into(), file: "n.png".into(), purpose: "mask".into(), ..PictureUse::default() };

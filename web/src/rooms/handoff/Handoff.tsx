@@ -102,7 +102,7 @@ export function Handoff() {
         </div>
       </div>
       <div className="block">
-        {plan.isError ? <p className="warn">{plan.error.message}</p> : <Files files={plan.data?.files ?? []} />}
+        {plan.isError ? <p className="warn">{plan.error.message}</p> : <Files files={plan.data?.files ?? null} />}
         {plan.data?.problems.map((p) => (
           <div key={p.what} className={p.serious ? "finding serious" : "finding"} style={{ margin: 0 }}>
             <b>{p.what}</b>
@@ -128,7 +128,8 @@ export function Handoff() {
   );
 }
 
-function Files({ files }: { files: PlannedFile[] }) {
+function Files({ files }: { files: PlannedFile[] | null }) {
+  if (files === null) return <p className="soft">Looking what would be written…</p>;
   if (files.length === 0) return <p className="soft">Nothing is ticked, so nothing will be written.</p>;
   return (
     <table className="files">

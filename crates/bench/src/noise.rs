@@ -60,7 +60,7 @@ const COUNT: usize = 1_000_000;
 /// The first million texels of the gate valve, in the order in which a mask line takes them.
 fn points() -> [Vec<f32>; 3] {
     let a = crate::occlusion::valve(2048).atlas;
-    [a.px, a.py, a.pz].map(|v| v[..COUNT].to_vec())
+    [&a.px, &a.py, &a.pz].map(|v| v[..COUNT].to_vec())
 }
 
 /// Worley noise at the same points, one thread: all five numbers of a cell but the border's distance are found in one go; simdnoise finds the nearest distance alone.

@@ -261,10 +261,11 @@ fn bands_hold_what_the_whole_holds_where_nothing_looks_around() {
             assert!(a.bytes == b.bytes, "{}", file.name);
             continue;
         }
-        // Slopes are one-sided along the charts' borders in bands: there, and nowhere else, a slope may differ.
+        // Slopes across a seam are taken from places there, and not between texels as on the whole: nearly the same.
         let apart = |(a, b): (&[u8], &[u8])| a.iter().zip(b).map(|(a, b)| a.abs_diff(*b)).max().unwrap();
         let unlike = a.bytes.chunks_exact(3).zip(b.bytes.chunks_exact(3)).filter(|p| apart(*p) > 2).count();
-        assert!(unlike < 512 * 512 / 20, "{}: {unlike}", file.name);
+        let apart: u64 = a.bytes.iter().zip(&b.bytes).map(|(a, b)| u64::from(a.abs_diff(*b))).sum();
+        assert!(unlike < 512 * 512 / 50 && apart < 2 * 512 * 512, "{}: {unlike}, {apart}", file.name);
     }
     for (a, b) in covered.iter().zip(&in_bands) {
         assert!((a.mask - b.mask).abs() < 1e-4 && (a.visible - b.visible).abs() < 1e-4, "{a:?} {b:?}");

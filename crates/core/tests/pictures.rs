@@ -152,7 +152,7 @@ fn normals_of_a_picture_are_taken_in_both_conventions() {
     let taken = |green: u8, down: bool| {
         let piece = with_picture(&plate(50.0), "normal", lean(green), |i| i.pictures[0].green_down = down);
         let surface = Surface::new(Arc::new(piece), 64);
-        relief::normals(&surface, &vec![0.0; surface.atlas.len()])[surface.atlas.len() / 2]
+        relief::normals(&surface, &vec![0.0; surface.atlas.len()], &[])[surface.atlas.len() / 2]
     };
     let (up, down) = (taken(180, false), taken(76, true));
     let expected = Vec3::new(52.0, 52.0, 92.0).normalize();

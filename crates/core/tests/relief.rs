@@ -4,9 +4,9 @@ mod common;
 
 use std::sync::Arc;
 
-use common::plate;
-use dustcoat_core::bake::Surface;
+use common::{plate, sphere_of};
 use dustcoat_core::bake::frame::frame;
+use dustcoat_core::bake::{Atlas, Band, Surface};
 use dustcoat_core::finish::relief::normals;
 use dustcoat_core::mesh::{Piece, Soup};
 
@@ -19,7 +19,7 @@ fn a_slope_gives_its_own_angle_at_every_texture_size() {
             // Rising to the right: the normal leans to the left, by the slope.
             let height: Vec<f32> = a.px.iter().map(|x| x * slope).collect();
             let expected = glam::Vec3::new(-slope, 0.0, 1.0).normalize();
-            for n in normals(&surface, &height) {
+            for n in normals(&surface, &height, &[]) {
                 assert!((glam::Vec3::from(n) - expected).length() < 1e-3, "{n:?} against {expected}");
             }
         }
@@ -31,7 +31,7 @@ fn y_is_up_the_texture() {
     let surface = Surface::new(plate(100.0), 64);
     // Towards −z is up the texture of the plate: rising there, the normal leans down.
     let height: Vec<f32> = surface.atlas.pz.iter().map(|z| -z * 0.5).collect();
-    for n in normals(&surface, &height) {
+    for n in normals(&surface, &height, &[]) {
         assert!(n[1] < -0.4 && n[0].abs() < 1e-4, "{n:?}");
     }
 }
@@ -45,7 +45,7 @@ fn even_height_is_flat_and_a_chart_never_reads_its_neighbour_in_the_square() {
     common::quad(&mut soup, "b", up(1000.0), [0.5, 0.0, 1.0, 1.0]);
     let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 64);
     let height: Vec<f32> = surface.atlas.part.iter().map(|p| f32::from(*p) * 50.0).collect();
-    assert!(normals(&surface, &height).iter().all(|n| *n == [0.0, 0.0, 1.0]));
+    assert!(normals(&surface, &height, &[]).iter().all(|n| *n == [0.0, 0.0, 1.0]));
 }
 
 #[test]
@@ -54,39 +54,46 @@ fn where_the_surface_ends_slopes_are_as_exact_as_within() {
     let a = &surface.atlas;
     // A dish: its slope along x is x / 100.
     let height: Vec<f32> = a.px.iter().zip(&a.pz).map(|(x, z)| (x * x + z * z) / 200.0).collect();
-    for (i, n) in normals(&surface, &height).iter().enumerate() {
+    for (i, n) in normals(&surface, &height, &[]).iter().enumerate() {
         let expected = glam::Vec3::new(-a.px[i] / 100.0, a.pz[i] / 100.0, 1.0).normalize();
         let off = (glam::Vec3::from(*n) - expected).length();
         assert!(off < 2e-3, "off by {off} at {} {}", a.px[i], a.pz[i]);
     }
 }
 
-/// A sphere so coarse that tangents differ much from corner to corner.
-fn coarse_sphere() -> Arc<Piece> {
-    let (across, down) = (16, 8);
-    let corner = |i: u32, j: u32| {
-        let (u, v) = (i as f32 / across as f32, j as f32 / down as f32);
-        let (azimuth, height) = ((u - 0.5) * std::f32::consts::TAU, (0.5 - v) * std::f32::consts::PI);
-        let n = [height.cos() * azimuth.cos(), height.sin(), height.cos() * azimuth.sin()];
-        (n.map(|c| c * 50.0), n, [u, v])
+#[test]
+fn slopes_in_a_band_go_on_across_a_seam() {
+    // Cut at the back, and with room around its chart.
+    let mut piece = (*sphere_of(50.0, 128, 64)).clone();
+    piece.uvs.iter_mut().for_each(|uv| *uv = uv.map(|c| 0.1 + 0.8 * c));
+    let base = Surface::new(Arc::new(piece), 128);
+    let band = Band::build(&base, 512, 224, 64);
+    let (a, fringe) = (&band.surface.atlas, band.fringe());
+    let slope = glam::Vec3::new(0.05, 0.1, 0.3);
+    let heights = |a: &Atlas| -> Vec<f32> {
+        (0..a.len()).map(|i| slope.dot(glam::Vec3::new(a.px[i], a.py[i], a.pz[i]))).collect()
     };
-    let mut soup = Soup::default();
-    let part = soup.part("sphere");
-    for (i, j) in (0..down).flat_map(|j| (0..across).map(move |i| (i, j))) {
-        let [a, b, c, d] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
-        if j > 0 {
-            soup.push(part, [a, b, c]);
-        }
-        if j + 1 < down {
-            soup.push(part, [a, c, d]);
-        }
+    let beyond = fringe.at.into_iter().zip(heights(&fringe.places.surface.atlas)).collect::<Vec<_>>();
+    assert!(beyond.len() > 2 * 64, "both sides of the cut: {}", beyond.len());
+    let normals = normals(&band.surface, &heights(a), &beyond);
+    let mut along_the_cut = 0;
+    for i in band.own().filter(|i| a.area[*i] > 0.0) {
+        let n = glam::Vec3::new(a.nx[i], a.ny[i], a.nz[i]);
+        let (t, b) = frame(&band.surface, i);
+        let bent = n - (slope - n * n.dot(slope));
+        let expected = glam::Vec3::new(bent.dot(t), bent.dot(b), bent.dot(n)).normalize();
+        let off = (glam::Vec3::from(normals[i]) - expected).length();
+        let x = a.texel[i] % 512;
+        assert!(off < 0.01, "off by {off} at column {x}");
+        along_the_cut += u32::from(x == 51 || x == 460);
     }
-    Arc::new(Piece::build(soup).unwrap())
+    assert_eq!(along_the_cut, 2 * 64);
 }
 
 #[test]
 fn a_renderer_that_reads_mikktspace_sees_the_normals_that_were_meant() {
-    let piece = coarse_sphere();
+    // So coarse that tangents differ much from corner to corner.
+    let piece = sphere_of(50.0, 16, 8);
     let surface = Surface::new(piece.clone(), 256);
     let a = &surface.atlas;
     let mut worst = 0.0f32;

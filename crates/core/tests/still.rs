@@ -132,7 +132,7 @@ fn a_mirrored_chart_has_the_same_relief_on_the_piece() {
         quad(&mut soup, "a", [[0.0, 0.0, 10.0], [10.0, 0.0, 10.0], [10.0, 0.0, 0.0], [0.0, 0.0, 0.0]], uv);
         let surface = Surface::new(Arc::new(Piece::build(soup).unwrap()), 64);
         let height: Vec<f32> = surface.atlas.px.iter().map(|x| x * 0.3).collect();
-        let n = dustcoat_core::finish::relief::normals(&surface, &height)[surface.atlas.len() / 2];
+        let n = dustcoat_core::finish::relief::normals(&surface, &height, &[])[surface.atlas.len() / 2];
         let v = surface.piece.triangles[0][0] as usize;
         let [x, y, z, w] = surface.piece.tangents[v];
         let (t, up) = (Vec3::new(x, y, z), Vec3::from(surface.piece.normals[v]));

@@ -1,5 +1,7 @@
 //! Nothing is lost at the seams between page and server: measuring beside edits, answers that come late, two windows on one project, a server that comes back.
 
+use dustcoat::views::Event;
+use dustcoat_core::document;
 use dustcoat_e2e::{App, Page, Server, cube};
 use serde_json::json;
 use thirtyfour::Key;
@@ -12,6 +14,12 @@ async fn slow(page: &Page, milliseconds: u32) {
         json!({"offline": false, "latency": milliseconds, "downloadThroughput": -1, "uploadThroughput": -1});
     tools.send_raw("Network.enable", json!({})).await.expect("the network can be watched");
     tools.send_raw("Network.emulateNetworkConditions", conditions).await.expect("the network can be slowed down");
+}
+
+/// Goes to another address of the app without loading it anew.
+async fn go(page: &Page, path: &str) {
+    let script = format!("history.pushState(null, '', '{path}?quality=plain'); dispatchEvent(new Event('popstate'));");
+    page.driver.execute(&script, vec![]).await.expect("the page goes there");
 }
 
 /// Whether the browser would ask before the page is closed.
@@ -91,16 +99,7 @@ async fn what_is_still_on_its_way_reaches_the_project_it_was_for_and_no_other() 
     // An edit that takes its time, and another project opened before it is answered.
     slow(page, 1200).await;
     page.driver.action_chain().send_keys("h").perform().await.expect("keys");
-    page.driver
-        .execute(
-            &format!(
-                "history.pushState(null, '', '/p/{}/build?quality=plain'); dispatchEvent(new Event('popstate'));",
-                second.id
-            ),
-            vec![],
-        )
-        .await
-        .expect("another project is opened");
+    go(page, &format!("/p/{}/build", second.id)).await;
     slow(page, 0).await;
     page.settled().await;
     assert_eq!(page.texts(".coat .name-button").await.len(), 0, "the second project has no coats");
@@ -164,4 +163,51 @@ async fn two_windows_show_the_same_whatever_was_done_in_which_also_after_a_resta
         page.until("the window caught up", async || page.texts(".coat .name-button").await == ["New coat copy"]).await;
     }
     app.page.driver.clone().quit().await.expect("the browser ends");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_others_do_while_a_project_is_being_opened_is_seen() {
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let card = server.app.cards().expect("cards").remove(0);
+    page.open("/").await;
+    // The project's answer waits at the page's door until it is let in.
+    let hold = r"const real = window.fetch;
+        window.fetch = async (...asked) => {
+            const answer = await real(...asked);
+            if (/projects\/\d+$/.test(asked[0]) && !window.holding) {
+                await new Promise((letIn) => { window.holding = letIn; });
+            }
+            return answer;
+        };";
+    page.driver.execute(hold, vec![]).await.expect("a script runs");
+    go(page, &format!("/p/{}/build", card.id)).await;
+    page.until("the answer is on its way", async || {
+        let held = page.driver.execute("return window.holding !== undefined;", vec![]).await;
+        held.ok().and_then(|h| h.json().as_bool()).unwrap_or(false)
+    })
+    .await;
+    edit(server, json!([{"edit": "set_layer", "layer": "l1", "name": "Red lead"}]));
+    page.driver.execute("window.holding();", vec![]).await.expect("it is let in");
+    page.until("the newer name is seen", async || page.texts(".coat .name-button").await == ["Red lead"]).await;
+    app.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_window_that_was_too_slow_to_hear_asks_for_all_anew() {
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    // An edit that this window is not told of, as when more happened than could be held for it.
+    let card = server.app.cards().expect("cards").remove(0);
+    let row = server.app.db.project(card.id).expect("it is there");
+    let rename = serde_json::from_value(json!({"edit": "set_layer", "layer": "l1", "name": "Red lead"}));
+    let next = document::apply(&row.document, &rename.expect("an edit")).expect("it can be made");
+    server.app.db.revise(card.id, row.revision, "rename", &next).expect("it is kept");
+    page.settled().await;
+    assert_eq!(page.texts(".coat .name-button").await, ["New coat"], "nobody spoke of it");
+    server.app.events.send(Event::Missed).expect("the page listens");
+    page.until("it caught up", async || page.texts(".coat .name-button").await == ["Red lead"]).await;
+    app.end().await;
 }

@@ -130,7 +130,7 @@ fn a_try_shows_without_being_kept_and_a_preview_shows_each_candidate() {
         |kind: &str| json!({"edit": "add_step", "layer": "l1", "index": 0, "step": {"kind": kind, "join": "replace"}});
     let tiles = server.post(
         &format!("/api/projects/{id}/preview"),
-        json!({"candidates": [add("perlin"), add("edges"), add("facing")]}),
+        json!({"page": "t/finder", "candidates": [add("perlin"), add("edges"), add("facing")]}),
     );
     assert!(tiles[0].is_string() && tiles[1].is_null() && tiles[2].is_string(), "edges are not measured yet: {tiles}");
     assert_eq!(server.bytes(&format!("/api/pixels/{}", tiles[0].as_str().unwrap())).len(), 92 * 74 * 4);

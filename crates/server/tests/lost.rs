@@ -204,3 +204,40 @@ fn two_hundred_kills_while_two_clients_edit_lose_nothing_that_was_acknowledged()
     }
     assert!(all > 50, "clients were answered: {all}");
 }
+
+#[test]
+fn what_a_page_was_told_of_can_be_fetched_whatever_others_ask_for_meanwhile() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::with(data.path(), &["--addr", "127.0.0.1:0", "--memory", "256m"], &[]);
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 2048}, lay("Paint", json!([]))]));
+    let colored = |page: &str, color: &str| {
+        let target = json!({"layer": "l1", "channel": "base_color", "key": "color"});
+        let edit = json!({"edit": "set_param", "target": target, "value": color});
+        let path = format!("/api/projects/{id}/evaluate");
+        server.post(&path, json!({"page": page, "edits": [edit]}))["base_color"].as_str().unwrap().to_owned()
+    };
+    let finder = |chunk: usize, kind: &str| {
+        let step = json!({"kind": kind, "join": "replace"});
+        let add = json!({"edit": "add_step", "layer": "l1", "index": 0, "step": step});
+        let path = format!("/api/projects/{id}/preview");
+        let page = format!("one/finder/{chunk}");
+        server.post(&path, json!({"page": page, "candidates": [add]}))[0].as_str().unwrap().to_owned()
+    };
+    // A finder that asks in three parts, and what the page shows.
+    let tiles = [finder(0, "perlin"), finder(1, "facing"), finder(2, "worley")];
+    let shown = colored("one", "#112233");
+    // Another page fills what is held for all, three times over.
+    let others: Vec<String> = (0..9).map(|k| colored("two", &format!("#00{k}0{k}0"))).collect();
+    let fetch = |address: &str| server.request("GET", &format!("/api/pixels/{address}")).send().unwrap();
+    for address in tiles.iter().chain([&shown, &others[7], &others[8]]) {
+        let answer = fetch(address);
+        assert_eq!(answer.status(), 200);
+        assert!(answer.bytes().unwrap().len() >= 92 * 74 * 4);
+    }
+    // What nobody was told of lately is gone, and says so: nothing empty is kept by browsers.
+    until("the oldest is let go", || fetch(&others[0]).status() == 410);
+    let gone = fetch(&others[0]);
+    assert!(!gone.headers().get("cache-control").is_some_and(|c| c.to_str().unwrap().contains("immutable")));
+}

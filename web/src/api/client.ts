@@ -125,7 +125,9 @@ export const api = {
   goBack: (id: number, snapshot: number, revision: number) =>
     post<ProjectView>(`${project(id)}/snapshots/${snapshot}/return`, { revision }),
   probe: (id: number, at: ProbeRequest) => post<Probe>(`${project(id)}/probe`, at),
-  preview: (id: number, candidates: Edit[]) => post<(string | null)[]>(`${project(id)}/preview`, { candidates }),
+  /** `page` says who asks, and what the answer takes the place of. */
+  preview: (id: number, page: string, candidates: Edit[]) =>
+    post<(string | null)[]>(`${project(id)}/preview`, { page, candidates }),
   /** Begins to measure; events tell how far it is. */
   measure: (id: number, kinds: string[]) => post<MeasureStarted>(`${project(id)}/measure`, { kinds }),
   jobs: (id: number) => get<JobView[]>(`${project(id)}/jobs`),

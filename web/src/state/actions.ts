@@ -6,7 +6,7 @@ import type { Edit, Entry, ProjectView } from "../api/types";
 import type { Room } from "../shell/rooms";
 import { allLayers, findLayer } from "./document";
 import { evaluateSoon } from "./evaluate";
-import { busy, comparing, useStore } from "./store";
+import { busy, comparing, NOTHING_OPEN, useStore } from "./store";
 
 const { getState, setState } = useStore;
 
@@ -32,26 +32,15 @@ function take(project: ProjectView): void {
 
 /** The project that was asked for last: what comes late for another one is not shown. */
 let wanted = 0;
+/** Whether something was heard of it while its answer was on the way, which may be older than that. */
+let heardMeanwhile = false;
 
 export async function open(id: number): Promise<void> {
   const done = busy();
   wanted = id;
+  heardMeanwhile = false;
   tried = [];
-  setState({
-    project: null,
-    evaluation: null,
-    layer: null,
-    step: null,
-    shown: "lit",
-    probing: false,
-    picking: null,
-    spot: null,
-    compare: null,
-    variant: null,
-    compared: null,
-    error: null,
-    jobs: {},
-  });
+  setState(NOTHING_OPEN);
   try {
     // What is still on its way to the server is waited for.
     await queue;
@@ -65,6 +54,7 @@ export async function open(id: number): Promise<void> {
     const top = project.document.layers.at(-1);
     setState({ project, catalog, lights, layer: top?.id ?? null });
     evaluateSoon();
+    if (heardMeanwhile) catchUp();
   } catch (error) {
     if (wanted === id) setState({ error: error instanceof Error ? error.message : String(error) });
   } finally {
@@ -104,7 +94,7 @@ function inTurn(work: (on: On) => Promise<ProjectView>): Promise<ProjectView | n
     } catch (error) {
       say(error);
       if (error instanceof Refusal && error.kind === "stale") await refresh(id);
-      else evaluateSoon();
+      evaluateSoon();
       return null;
     } finally {
       setState((s) => ({ unsaved: s.unsaved - 1 }));
@@ -116,12 +106,12 @@ function inTurn(work: (on: On) => Promise<ProjectView>): Promise<ProjectView | n
   return mine;
 }
 
-/** Takes in what the server has of a project. */
+/** Takes in what the server has of a project, if that is news. */
 async function refresh(id: number): Promise<void> {
   try {
     const project = await api.project(id);
     revisions.set(id, { id, revision: project.revision });
-    take(project);
+    if (project.stamp !== getState().project?.stamp) take(project);
   } catch {
     // The server is away, or the project is gone: the next edit says so.
   }
@@ -130,7 +120,10 @@ async function refresh(id: number): Promise<void> {
 /** Another window may have changed the project: looked up once what this one has asked for is done, unless that was it. `stamp` is what it is at least. */
 export function catchUp(stamp: number | null = null): void {
   const id = getState().project?.id;
-  if (id === undefined) return;
+  if (id === undefined) {
+    heardMeanwhile = true;
+    return;
+  }
   const done = busy();
   const turn = async () => {
     const now = getState().project;

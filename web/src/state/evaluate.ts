@@ -6,7 +6,8 @@ import { busy, comparing, type State, useStore } from "./store";
 
 const { getState, setState } = useStore;
 
-const page = crypto.randomUUID();
+/** This page, as the server knows it. */
+export const page = crypto.randomUUID();
 let running = false;
 let dirty = false;
 /** How often measuring has come to an end: it may do so before the answer that says that it goes on. */

@@ -96,11 +96,10 @@ export interface State {
 /** Where a copied layer waits for other projects and windows. */
 export const COPIED = "dustcoat.copied";
 
-export const useStore = create<State>(() => ({
-  catalog: [],
+/** What belongs to the project that is open, before any is. */
+export const NOTHING_OPEN = {
   project: null,
   evaluation: null,
-  room: "build",
   layer: null,
   step: null,
   part: null,
@@ -111,6 +110,14 @@ export const useStore = create<State>(() => ({
   compare: null,
   variant: null,
   compared: null,
+  jobs: {},
+  error: null,
+} satisfies Partial<State>;
+
+export const useStore = create<State>(() => ({
+  ...NOTHING_OPEN,
+  catalog: [],
+  room: "build",
   wipe: 0.5,
   beside: false,
   lights: null,
@@ -123,10 +130,8 @@ export const useStore = create<State>(() => ({
   ground: false,
   moved: false,
   camera: null,
-  jobs: {},
   unsaved: 0,
   pending: 0,
-  error: null,
   cabinetOpen: false,
   finderOpen: false,
   keysOpen: false,

@@ -10,6 +10,7 @@ use std::ops::Range;
 use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 
+use super::flat::Flat;
 use crate::mesh::Piece;
 
 /// In [`Atlas::lookup`]: nothing lies on this texel.
@@ -73,6 +74,27 @@ struct Texel {
     overlapped: bool,
 }
 
+/// A place on the piece.
+pub(super) struct Lies {
+    triangle: u32,
+    p: Vec3,
+    n: Vec3,
+    part: u16,
+}
+
+impl Lies {
+    /// In a triangle, by the shares of its corners.
+    pub fn at(piece: &Piece, triangle: u32, shares: Vec3) -> Self {
+        let tri = piece.triangles[triangle as usize];
+        let mix = |of: &[[f32; 3]]| {
+            let [a, b, c] = tri.map(|v| Vec3::from(of[v as usize]));
+            a * shares.x + b * shares.y + c * shares.z
+        };
+        let (p, n) = (mix(&piece.positions), mix(&piece.normals).normalize_or(Vec3::Y));
+        Self { triangle, p, n, part: piece.part_at(triangle, shares) }
+    }
+}
+
 impl Atlas {
     /// Lays a piece out at `size` × `size` texels. The same on every machine and thread count.
     pub fn build(piece: &Piece, size: u32) -> Atlas {
@@ -105,6 +127,13 @@ impl Atlas {
     #[inline]
     pub fn place(&self, at: u32) -> usize {
         (at - self.first_row * self.size) as usize
+    }
+
+    /// Whether a texel of the squares has its centre on the piece, rather than only near it.
+    #[inline]
+    pub fn is_inner(&self, at: u32) -> bool {
+        let covered = self.lookup[self.place(at)];
+        covered != NONE && self.area[covered as usize] > 0.0
     }
 
     /// Whether it holds all rows.
@@ -160,14 +189,15 @@ impl Atlas {
         (self.size / 64).max(4)
     }
 
-    /// The covered texels right, left, below and above of a covered one, as far as there are any in its sheet.
+    /// The covered texels right, left, below and above of a covered one, as far as there are any in its sheet and held.
     pub fn neighbours(&self, i: u32) -> impl Iterator<Item = usize> {
         let (at, size) = (self.texel[i as usize], self.size);
         let (x, y) = (at % size, at / size % size);
         let inside = [x + 1 < size, x > 0, y + 1 < size, y > 0];
-        let to = [at.wrapping_add(1), at.wrapping_sub(1), at.wrapping_add(size), at.wrapping_sub(size)];
-        let there =
-            move |(inside, to): (bool, u32)| self.lookup.get(to as usize).copied().filter(|j| inside && *j != NONE);
+        let place = self.place(at);
+        let (right, below) = (place.wrapping_add(1), place.wrapping_add(size as usize));
+        let to = [right, place.wrapping_sub(1), below, place.wrapping_sub(size as usize)];
+        let there = move |(inside, to): (bool, usize)| self.lookup.get(to).copied().filter(|j| inside && *j != NONE);
         inside.into_iter().zip(to).filter_map(there).map(|j| j as usize)
     }
 
@@ -203,26 +233,26 @@ impl Atlas {
     }
 
     fn push(&mut self, piece: &Piece, t: &Texel) {
-        let tri = piece.triangles[t.triangle as usize];
-        let mix = |of: &[[f32; 3]]| {
-            let [a, b, c] = tri.map(|v| Vec3::from(of[v as usize]));
-            a * t.weights.x + b * t.weights.y + c * t.weights.z
-        };
-        let (p, n) = (mix(&piece.positions), mix(&piece.normals).normalize_or(Vec3::Y));
         let place = self.place(t.at);
         self.lookup[place] = self.texel.len() as u32;
-        self.texel.push(t.at);
-        self.px.push(p.x);
-        self.py.push(p.y);
-        self.pz.push(p.z);
-        self.nx.push(n.x);
-        self.ny.push(n.y);
-        self.nz.push(n.z);
-        self.triangle.push(t.triangle);
-        self.part.push(piece.part_at(t.triangle, t.weights));
         let (du, dv) = metric(piece, t.triangle, self.size);
-        self.area.push(if t.inside { du.cross(dv).length() } else { 0.0 });
+        let area = if t.inside { du.cross(dv).length() } else { 0.0 };
+        self.add(t.at, &Lies::at(piece, t.triangle, t.weights), area);
         self.overlaps += u32::from(t.overlapped);
+    }
+
+    /// One more texel: its index into the squares, where it lies and its area.
+    pub(super) fn add(&mut self, at: u32, lies: &Lies, area: f32) {
+        self.texel.push(at);
+        self.px.push(lies.p.x);
+        self.py.push(lies.p.y);
+        self.pz.push(lies.p.z);
+        self.nx.push(lies.n.x);
+        self.ny.push(lies.n.y);
+        self.nz.push(lies.n.z);
+        self.triangle.push(lies.triangle);
+        self.part.push(lies.part);
+        self.area.push(area);
     }
 
     /// Copies outward from the borders, ring by ring, each texel from its first filled neighbour in a fixed order.
@@ -274,16 +304,12 @@ pub fn metric(piece: &Piece, triangle: u32, size: u32) -> (Vec3, Vec3) {
     ((e1 * d2.y - e2 * d1.y) * r, (e2 * d1.x - e1 * d2.x) * r)
 }
 
-pub(super) fn texel_corners(piece: &Piece, triangle: u32, size: u32) -> [Vec2; 3] {
-    piece.triangles[triangle as usize].map(|v| Vec2::from(piece.uvs[v as usize]) * size as f32)
-}
-
 /// Triangles per band of rows; each sheet has bands of its own, one sheet after the other.
 fn bin_triangles(piece: &Piece, size: u32) -> Vec<Vec<u32>> {
     let per_sheet = size.div_ceil(BAND) as usize;
     let mut bands = vec![vec![]; per_sheet * piece.sheets.len()];
     for t in 0..piece.triangles.len() as u32 {
-        let c = texel_corners(piece, t, size);
+        let c = Flat::of(piece, t, size).corners;
         let (low, high) = (c[0].y.min(c[1].y).min(c[2].y) - 1.0, c[0].y.max(c[1].y).max(c[2].y) + 1.0);
         if high < 0.0 || low >= size as f32 {
             continue;
@@ -303,11 +329,11 @@ fn raster_band(piece: &Piece, size: u32, band: u32, list: &[u32]) -> Vec<Texel> 
     let (top, bottom) = (band * BAND, ((band + 1) * BAND).min(size));
     let mut cells: Vec<Option<Texel>> = (0..(bottom - top) * size).map(|_| None).collect();
     for &t in list {
-        let c = texel_corners(piece, t, size);
-        let double = (c[1] - c[0]).perp_dot(c[2] - c[0]);
-        if double.abs() < 1e-12 {
+        let flat = Flat::of(piece, t, size);
+        if flat.is_line() {
             continue;
         }
+        let c = flat.corners;
         let (low, high) = (c[0].min(c[1]).min(c[2]) - BORDER, c[0].max(c[1]).max(c[2]) + BORDER);
         let xs = (low.x.max(0.0) as u32, (high.x.max(0.0) as u32 + 1).min(size));
         let ys = ((low.y.max(0.0) as u32).max(top), (high.y.max(0.0) as u32 + 1).min(bottom));
@@ -315,47 +341,25 @@ fn raster_band(piece: &Piece, size: u32, band: u32, list: &[u32]) -> Vec<Texel> 
             for x in xs.0..xs.1 {
                 let centre = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
                 let cell = &mut cells[((y - top) * size + x) as usize];
-                visit(cell, t, sheet * size * size + y * size + x, centre, c, double);
+                visit(cell, t, sheet * size * size + y * size + x, centre, &flat);
             }
         }
     }
     cells.into_iter().flatten().collect()
 }
 
-fn visit(cell: &mut Option<Texel>, triangle: u32, at: u32, p: Vec2, c: [Vec2; 3], double: f32) {
-    let w = Vec3::new(
-        (c[1] - p).perp_dot(c[2] - p) / double,
-        (c[2] - p).perp_dot(c[0] - p) / double,
-        (c[0] - p).perp_dot(c[1] - p) / double,
-    );
-    let inside = w.min_element() >= 0.0;
+fn visit(cell: &mut Option<Texel>, triangle: u32, at: u32, p: Vec2, flat: &Flat) {
+    let weights = flat.shares(p);
+    let inside = weights.min_element() >= 0.0;
     match cell {
         // A centre on the edge between two triangles is no overlap.
-        Some(old) if old.inside => old.overlapped |= w.min_element() > 1e-3,
-        _ if inside => *cell = Some(Texel { at, triangle, weights: w, inside, distance: 0.0, overlapped: false }),
+        Some(old) if old.inside => old.overlapped |= weights.min_element() > 1e-3,
+        _ if inside => *cell = Some(Texel { at, triangle, weights, inside, distance: 0.0, overlapped: false }),
         _ => {
-            let (weights, distance) = nearest(p, c);
+            let (weights, distance) = flat.nearest(p);
             if distance <= BORDER && cell.as_ref().is_none_or(|old| distance < old.distance) {
                 *cell = Some(Texel { at, triangle, weights, inside, distance, overlapped: false });
             }
         }
     }
-}
-
-/// The point of the triangle's outline nearest to `p`: its barycentrics and distance.
-pub(super) fn nearest(p: Vec2, c: [Vec2; 3]) -> (Vec3, f32) {
-    let mut best = (Vec3::X, f32::MAX);
-    for i in 0..3 {
-        let (a, b) = (c[i], c[(i + 1) % 3]);
-        let along = b - a;
-        let t = ((p - a).dot(along) / along.length_squared().max(1e-20)).clamp(0.0, 1.0);
-        let distance = (a + along * t).distance(p);
-        if distance < best.1 {
-            let mut w = [0.0; 3];
-            w[i] = 1.0 - t;
-            w[(i + 1) % 3] = t;
-            best = (Vec3::from(w), distance);
-        }
-    }
-    best
 }

@@ -4,21 +4,32 @@
 
 use std::ops::Range;
 
+use glam::Vec2;
 use rayon::prelude::*;
 
 use super::Surface;
 use super::atlas::{Atlas, BAND};
 use super::levels::{Corner, beside};
+use super::places::{Places, Spot};
+use super::seams;
 use crate::raster::Plane;
 
 /// Rows of a sheet.
 pub struct Band<'a> {
-    /// Its texels, those of a margin above and below included, from which gutters are filled and slopes taken. It has no seam map and no neighbours.
+    /// Its texels, those of a margin above and below included, from which gutters are filled and slopes taken. It knows nothing of what lies across a seam but what [`Band::fringe`] says.
     pub surface: Surface,
     /// The rows that it is for, counted over all sheets.
     pub rows: Range<u32>,
     /// The whole surface at a smaller size.
     base: &'a Surface,
+}
+
+/// Places just beyond the borders of charts.
+pub struct Fringe<'a> {
+    /// Where in the squares each of them lies.
+    pub at: Vec<u32>,
+    /// The places themselves.
+    pub places: Places<'a>,
 }
 
 impl<'a> Band<'a> {
@@ -43,6 +54,14 @@ impl<'a> Band<'a> {
         before(self.rows.start)..before(self.rows.end)
     }
 
+    /// What lies across the seams within a texel and a half of its charts' borders: slopes are taken from there.
+    pub fn fringe(&self) -> Fringe<'a> {
+        const REACH: f32 = 1.5;
+        let beyond = seams::fringe(&self.surface.piece, &self.surface.atlas, self.base.beside(), REACH);
+        let (at, spots): (Vec<u32>, Vec<Spot>) = beyond.into_iter().unzip();
+        Fringe { at, places: Places::new(self.base, &self.surface, &spots, 1.0) }
+    }
+
     /// What a plane of the smaller surface, or several one after the other, holds at the band's texels: mixed from the four around each, across seams.
     pub fn read(&self, planes: &[f32]) -> Plane {
         let base = &self.base.atlas;
@@ -55,10 +74,9 @@ impl<'a> Band<'a> {
         let ratio = from.size as f32 / to.size as f32;
         let one = |i: usize| {
             let at = to.texel[i];
-            let place = [at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5);
-            let [x, y] = place.map(|c| c.floor() as i32);
-            let corner = Corner { sheet: at / (to.size * to.size), x, y, part: place.map(|c| c - c.floor()) };
-            let mixed = corner.mixed(self.base, &square, piece.chart_of[to.triangle[i] as usize]);
+            let [x, y] = [at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5);
+            let corner = Corner::around(at / (to.size * to.size), Vec2::new(x, y));
+            let mixed = corner.mixed(self.base, &|at| square[at], piece.chart_of[to.triangle[i] as usize]);
             mixed.unwrap_or_else(|| beside(to, i, from, plane))
         };
         (0..to.len()).into_par_iter().with_min_len(4096).map(one).collect()

@@ -6,6 +6,7 @@
 
 use std::borrow::Cow;
 
+use glam::Vec2;
 use rayon::prelude::*;
 
 use super::Surface;
@@ -62,6 +63,12 @@ pub(super) struct Corner {
 }
 
 impl Corner {
+    /// Around a place of a sheet, in texels from the centre of its first one.
+    pub(super) fn around(sheet: u32, at: Vec2) -> Self {
+        let low = at.floor();
+        Self { sheet, x: low.x as i32, y: low.y as i32, part: (at - low).to_array() }
+    }
+
     /// Index into the coarse squares of the `k`th of the four, if it lies in its square.
     fn at(&self, size: u32, k: u32) -> Option<usize> {
         let (x, y) = (self.x + (k % 2) as i32, self.y + (k / 2) as i32);
@@ -75,16 +82,19 @@ impl Corner {
         share(k % 2 == 1, self.part[0]) * share(k / 2 == 1, self.part[1])
     }
 
-    /// Mixed from those of the four that are of a chart, or filled across a seam in `square`, which holds a plane of the coarse surface; none where there are none.
-    pub(super) fn mixed(&self, coarse: &Surface, square: &[f32], chart: u32) -> Option<f32> {
+    /// Mixed from those of the four that are of a chart, or filled across a seam: `value` says what a place of the coarse squares holds, or NaN. None where there are none.
+    pub(super) fn mixed(&self, coarse: &Surface, value: &impl Fn(usize) -> f32, chart: u32) -> Option<f32> {
         let (atlas, charts) = (&coarse.atlas, &coarse.links().chart);
         let (mut sum, mut total) = (0.0f32, 0.0f32);
         for k in 0..4 {
             let Some(at) = self.at(atlas.size, k) else { continue };
             let covered = atlas.lookup[at];
-            let elsewhere = covered != NONE && charts[covered as usize] != chart;
-            if !elsewhere && !square[at].is_nan() {
-                sum += square[at] * self.weight(k);
+            if covered != NONE && charts[covered as usize] != chart {
+                continue;
+            }
+            let value = value(at);
+            if !value.is_nan() {
+                sum += value * self.weight(k);
                 total += self.weight(k);
             }
         }
@@ -148,9 +158,8 @@ fn halve(fine: &Surface, coarse: &Surface, plane: &[f32]) -> Plane {
 
 /// The value of another size's texel nearest to a covered texel's place.
 pub(super) fn beside(of: &Atlas, i: usize, other: &Atlas, plane: &[f32]) -> f32 {
-    let (at, size) = (of.texel[i], of.size);
-    let uv = [at % size, at / size % size].map(|v| (v as f32 + 0.5) / size as f32);
-    other.at_uv((at / (size * size)) as u16, uv).map_or(0.0, |j| plane[j as usize])
+    let (uv, sheet) = of.uv(i);
+    other.at_uv(sheet as u16, uv).map_or(0.0, |j| plane[j as usize])
 }
 
 /// Mixed from the four coarse texels around each fine one, or from what lies across the seam where they end.
@@ -185,7 +194,7 @@ fn double(coarse: &Surface, fine: &Surface, plane: &[f32]) -> Plane {
     });
     let charts = &fine.links().chart;
     spans.fill_rest(&mut out, |i| {
-        around(fine, coarse, i).mixed(coarse, &square, charts[i]).unwrap_or_else(|| beside(b, i, a, plane))
+        around(fine, coarse, i).mixed(coarse, &|at| square[at], charts[i]).unwrap_or_else(|| beside(b, i, a, plane))
     });
     out
 }

@@ -6,6 +6,7 @@ pub mod atlas;
 pub mod band;
 pub mod bvh;
 pub mod finer;
+mod flat;
 pub mod frame;
 pub mod layout;
 pub mod levels;

@@ -6,8 +6,10 @@ use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 
 use super::Surface;
-use super::atlas::{Atlas, NONE, nearest, texel_corners};
-use crate::mesh::{Piece, meetings, places, sides};
+use super::atlas::{Atlas, Lies, NONE};
+use super::flat::Flat;
+use super::levels::{Corner, beside};
+use crate::mesh::{Pair, Piece, pairs};
 use crate::raster::Plane;
 
 /// A place on the piece: a triangle, and barycentrics in it.
@@ -25,16 +27,11 @@ pub struct Beside(Vec<[u32; 3]>);
 impl Beside {
     /// Of a piece.
     pub fn build(piece: &Piece) -> Beside {
-        let all = places(&piece.positions);
         let mut out = vec![[NONE; 3]; piece.triangles.len()];
-        for meeting in meetings(&sides(&piece.triangles, &all)) {
-            if let [a, b] = meeting
-                && piece.chart_of[a.triangle as usize] == piece.chart_of[b.triangle as usize]
-                && side_uvs(piece, &all, a.triangle, a.k) == side_uvs(piece, &all, b.triangle, b.k)
-            {
-                out[a.triangle as usize][usize::from(a.k)] = b.triangle;
-                out[b.triangle as usize][usize::from(b.k)] = a.triangle;
-            }
+        let together = |p: &Pair| p.together && piece.chart_of[p.one.0 as usize] == piece.chart_of[p.other.0 as usize];
+        for Pair { one, other, .. } in pairs(piece).into_iter().filter(together) {
+            out[one.0 as usize][one.1] = other.0;
+            out[other.0 as usize][other.1] = one.0;
         }
         Beside(out)
     }
@@ -44,37 +41,23 @@ impl Beside {
         const MOST: u32 = 24;
         let mut t = from;
         for _ in 0..MOST {
-            let c = texel_corners(piece, t, size);
-            let double = (c[1] - c[0]).perp_dot(c[2] - c[0]);
-            if double.abs() < 1e-12 {
+            let flat = Flat::of(piece, t, size);
+            if flat.is_line() {
                 break;
             }
-            let w = Vec3::new(
-                (c[1] - p).perp_dot(c[2] - p) / double,
-                (c[2] - p).perp_dot(c[0] - p) / double,
-                (c[0] - p).perp_dot(c[1] - p) / double,
-            );
+            let w = flat.shares(p);
             if w.min_element() >= 0.0 {
                 return Spot { triangle: t, weights: w };
             }
             // Over the side that lies opposite the corner whose share is least.
             let side = (w.to_array().iter().enumerate().min_by(|a, b| a.1.total_cmp(b.1)).map_or(0, |m| m.0) + 1) % 3;
             match self.0[t as usize][side] {
-                NONE => return Spot { triangle: t, weights: nearest(p, c).0 },
+                NONE => return Spot { triangle: t, weights: flat.nearest(p).0 },
                 next => t = next,
             }
         }
-        Spot { triangle: from, weights: nearest(p, texel_corners(piece, from, size)).0 }
+        Spot { triangle: from, weights: Flat::of(piece, from, size).nearest(p).0 }
     }
-}
-
-/// The two ends of a triangle's side in space and in its sheet, in any order.
-fn side_uvs(piece: &Piece, places: &[u32], t: u32, k: u8) -> ([(u32, [u32; 2]); 2], u16) {
-    let corner = |v: u32| (places[v as usize], piece.uvs[v as usize].map(f32::to_bits));
-    let tri = piece.triangles[t as usize];
-    let mut both = [corner(tri[usize::from(k)]), corner(tri[(usize::from(k) + 1) % 3])];
-    both.sort_unstable();
-    (both, piece.sheet_of[t as usize])
 }
 
 /// Some spots of a surface, to be evaluated at.
@@ -87,9 +70,8 @@ pub struct Places<'a> {
 }
 
 impl<'a> Places<'a> {
-    /// Spots of `base`, each of which stands for a texel of `of` (its index and the spot), where textures have `of`'s size. `length` is the length of what each stands for, in
-    /// texels of `of`.
-    pub fn new(base: &'a Surface, of: &Surface, spots: &[(u32, Spot)], length: f32) -> Self {
+    /// Spots of `base` for textures of `of`'s size. `length` is the length of what each stands for, in texels of `of`.
+    pub fn new(base: &'a Surface, of: &Surface, spots: &[Spot], length: f32) -> Self {
         let (piece, size) = (&base.piece, base.atlas.size as f32);
         let mut atlas = Atlas {
             size: of.atlas.size,
@@ -99,27 +81,20 @@ impl<'a> Places<'a> {
             side: of.atlas.side,
             ..Atlas::default()
         };
-        let one = |(i, spot): &(u32, Spot)| {
-            let uv: Vec2 = mixed(piece, spot, |v| Vec2::from(piece.uvs[v as usize]));
-            let p: Vec3 = mixed(piece, spot, |v| Vec3::from(piece.positions[v as usize]));
-            let n: Vec3 = mixed(piece, spot, |v| Vec3::from(piece.normals[v as usize]));
-            (*i as usize, *spot, uv, p, n.normalize_or(Vec3::Y), piece.part_at(spot.triangle, spot.weights))
+        let one = |spot: &Spot| {
+            let tri = piece.triangles[spot.triangle as usize];
+            let shares = spot.weights.to_array();
+            let uv: Vec2 = tri.into_iter().zip(shares).map(|(v, w)| Vec2::from(piece.uvs[v as usize]) * w).sum();
+            (u32::from(piece.sheet_of[spot.triangle as usize]), uv, Lies::at(piece, spot.triangle, spot.weights))
         };
         let all: Vec<_> = spots.par_iter().with_min_len(4096).map(one).collect();
         let mut lies = Vec::with_capacity(all.len());
-        for (i, spot, uv, p, n, part) in all {
-            lies.push((u32::from(piece.sheet_of[spot.triangle as usize]), uv * size - 0.5));
+        for (sheet, uv, place) in all {
+            lies.push((sheet, uv * size - 0.5));
             atlas.exact.push(uv.to_array());
-            atlas.texel.push(of.atlas.texel[i]);
-            atlas.px.push(p.x);
-            atlas.py.push(p.y);
-            atlas.pz.push(p.z);
-            atlas.nx.push(n.x);
-            atlas.ny.push(n.y);
-            atlas.nz.push(n.z);
-            atlas.triangle.push(spot.triangle);
-            atlas.part.push(part);
-            atlas.area.push(of.atlas.area[i]);
+            let [x, y] = uv.to_array().map(|c| ((c * of.atlas.size as f32) as u32).min(of.atlas.size - 1));
+            // Nothing is summed up over places.
+            atlas.add((sheet * of.atlas.size + y) * of.atlas.size + x, &place, 0.0);
         }
         let surface = Surface::of_atlas(piece.clone(), atlas).with_finer(base.finer.clone());
         Self { surface, base, lies }
@@ -132,50 +107,22 @@ impl<'a> Places<'a> {
 
     fn read_one(&self, plane: &[f32]) -> Plane {
         let (atlas, piece) = (&self.base.atlas, &self.base.piece);
-        let charts = &self.base.links().chart;
         let across = &self.base.seams().across;
-        let size = atlas.size as i32;
+        let value = |at: usize| {
+            if atlas.is_inner(at as u32) {
+                return plane[atlas.lookup[at] as usize];
+            }
+            match (across.binary_search_by_key(&(at as u32), |a| a.at), atlas.lookup[at]) {
+                (Ok(found), _) => across[found].value(plane),
+                (_, NONE) => f32::NAN,
+                (_, covered) => plane[covered as usize],
+            }
+        };
         let one = |i: usize| {
             let ((sheet, at), chart) = (self.lies[i], piece.chart_of[self.surface.atlas.triangle[i] as usize]);
-            let (low, part) = (at.floor(), at - at.floor());
-            let (mut sum, mut total) = (0.0f32, 0.0f32);
-            for k in 0..4 {
-                let (dx, dy) = (k & 1, k >> 1);
-                let (x, y) = (low.x as i32 + dx, low.y as i32 + dy);
-                if x < 0 || y < 0 || x >= size || y >= size {
-                    continue;
-                }
-                let place = (sheet * atlas.size + y as u32) * atlas.size + x as u32;
-                let covered = atlas.lookup[place as usize];
-                let own = covered != NONE && charts[covered as usize] == chart;
-                let value = if own && atlas.area[covered as usize] > 0.0 {
-                    plane[covered as usize]
-                } else if covered != NONE && !own {
-                    continue;
-                } else if let Ok(found) = across.binary_search_by_key(&place, |a| a.at) {
-                    let a = &across[found];
-                    (0..4).map(|k| plane[a.from[k] as usize] * a.weight[k]).sum()
-                } else if own {
-                    plane[covered as usize]
-                } else {
-                    continue;
-                };
-                let share = |on: i32, part: f32| if on == 1 { part } else { 1.0 - part };
-                let weight = share(dx, part.x) * share(dy, part.y);
-                sum += value * weight;
-                total += weight;
-            }
-            if total > 1e-3 {
-                return sum / total;
-            }
-            let uv = [(at.x + 0.5) / size as f32, (at.y + 0.5) / size as f32];
-            atlas.at_uv(sheet as u16, uv).map_or(0.0, |j| plane[j as usize])
+            let corner = Corner::around(sheet, at);
+            corner.mixed(self.base, &value, chart).unwrap_or_else(|| beside(&self.surface.atlas, i, atlas, plane))
         };
         (0..self.lies.len()).into_par_iter().with_min_len(4096).map(one).collect()
     }
-}
-
-fn mixed<T: std::ops::Mul<f32, Output = T> + std::iter::Sum>(piece: &Piece, spot: &Spot, of: impl Fn(u32) -> T) -> T {
-    let tri = piece.triangles[spot.triangle as usize];
-    tri.into_iter().zip(spot.weights.to_array()).map(|(v, w)| of(v) * w).sum()
 }

@@ -4,15 +4,18 @@
 //! triangle's metric, its distance from the edge is laid off on the other side of the seam, and the values are mixed from the four texels around that place.
 //! Steps that look beyond a chart's border read the gutter filled in this way, and so cross the seam. Open borders have nothing across them and stay empty.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
+use std::ops::Range;
 
 use glam::{Vec2, Vec3};
 use rstar::primitives::Line;
 use rstar::{PointDistance, RTree};
 
 use super::atlas::{Atlas, NONE};
+use super::flat::Flat;
 use super::frame::barycentrics;
-use crate::mesh::{Piece, meetings, places, sides};
+use super::places::{Beside, Spot};
+use crate::mesh::{Piece, meetings, pairs, places, sides};
 
 /// One gutter or border texel and the covered texels that it is mixed from; the weights add up to 1.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -23,6 +26,14 @@ pub struct Across {
     pub from: [u32; 4],
     /// Their shares.
     pub weight: [f32; 4],
+}
+
+impl Across {
+    /// What a plane holds there.
+    #[inline]
+    pub fn value(&self, plane: &[f32]) -> f32 {
+        (0..4).map(|k| plane[self.from[k] as usize] * self.weight[k]).sum()
+    }
 }
 
 /// The seam map of a surface at its size.
@@ -39,8 +50,24 @@ impl Seams {
     /// Finds what lies across every seam, up to `padding` texels beyond the charts' borders. The same on every machine.
     pub fn build(piece: &Piece, atlas: &Atlas, padding: u32) -> Seams {
         let mut best: HashMap<u32, (f32, Across)> = HashMap::new();
-        for (near, far) in cuts(piece) {
-            carry(piece, atlas, near, far, padding as f32, &mut best);
+        let rows = 0..atlas.sheets * atlas.size;
+        for cut in cuts(piece) {
+            // Border texels hold the value at the border itself; a filter wants what lies where they are.
+            carry(
+                piece,
+                atlas.size,
+                &rows,
+                cut,
+                padding as f32,
+                |at| atlas.is_inner(at),
+                |carried| {
+                    if best.get(&carried.at).is_none_or(|b| b.0 > carried.beyond)
+                        && let Some(across) = gather(piece, atlas, &carried)
+                    {
+                        best.insert(carried.at, (carried.beyond, across));
+                    }
+                },
+            );
         }
         let mut across: Vec<Across> = best.into_values().map(|b| b.1).collect();
         across.sort_by_key(|a| a.at);
@@ -54,32 +81,15 @@ impl Seams {
             out[*at as usize] = *v;
         }
         for a in &self.across {
-            out[a.at as usize] = (0..4).map(|k| plane[a.from[k] as usize] * a.weight[k]).sum();
+            out[a.at as usize] = a.value(plane);
         }
         out
     }
 }
 
 /// Both directions of every edge where two triangles meet in space but not in the square. Where more than two meet, none is "the other side".
-fn cuts(piece: &Piece) -> Vec<(Side, Side)> {
-    let places = places(&piece.positions);
-    let corner = |v: u32| (places[v as usize], piece.uvs[v as usize].map(f32::to_bits));
-    let uvs = |t: u32, k: u8| {
-        let tri = piece.triangles[t as usize];
-        let mut both = [corner(tri[usize::from(k)]), corner(tri[(usize::from(k) + 1) % 3])];
-        both.sort_unstable();
-        (both, piece.sheet_of[t as usize])
-    };
-    let mut out = vec![];
-    for meeting in meetings(&sides(&piece.triangles, &places)) {
-        if let [a, b] = meeting
-            && uvs(a.triangle, a.k) != uvs(b.triangle, b.k)
-        {
-            let (a, b) = ((a.triangle, usize::from(a.k)), (b.triangle, usize::from(b.k)));
-            out.extend([(a, b), (b, a)]);
-        }
-    }
-    out
+fn cuts(piece: &Piece) -> impl Iterator<Item = (Side, Side)> {
+    pairs(piece).into_iter().filter(|p| !p.together).flat_map(|p| [(p.one, p.other), (p.other, p.one)])
 }
 
 /// Where the charts end, in space: cuts and open borders.
@@ -91,7 +101,7 @@ impl Borders {
         let places = places(&piece.positions);
         let open = sides(&piece.triangles, &places);
         let open = meetings(&open).filter(|m| m.len() == 1).map(|m| (m[0].triangle, usize::from(m[0].k)));
-        let all = cuts(piece).into_iter().map(|c| c.0).chain(open);
+        let all = cuts(piece).map(|c| c.0).chain(open);
         let line = |(t, k): Side| {
             let tri = piece.triangles[t as usize];
             Line::new(piece.positions[tri[k] as usize], piece.positions[tri[(k + 1) % 3] as usize])
@@ -105,83 +115,100 @@ impl Borders {
     }
 }
 
-/// A triangle's corners in space and in texels of its sheet.
-fn laid(piece: &Piece, size: f32, t: u32) -> ([Vec3; 3], [Vec2; 3]) {
-    (piece.corners(t), piece.triangles[t as usize].map(|v| Vec2::from(piece.uvs[v as usize]) * size))
+/// A texel just beyond a border, and the place that lies there.
+struct Carried {
+    /// Index into the squares.
+    at: u32,
+    /// How far beyond the border it lies, in texels.
+    beyond: f32,
+    /// The triangle across the seam, and the place in its plane: in texels of its sheet.
+    far: (u32, Vec2),
 }
 
-/// Barycentrics of a point in a triangle's plane.
-fn weights(p: Vec2, c: [Vec2; 3]) -> Vec3 {
-    let double = (c[1] - c[0]).perp_dot(c[2] - c[0]);
-    Vec3::new((c[1] - p).perp_dot(c[2] - p), (c[2] - p).perp_dot(c[0] - p), (c[0] - p).perp_dot(c[1] - p)) / double
-}
-
-fn carry(piece: &Piece, atlas: &Atlas, near: Side, far: Side, padding: f32, best: &mut HashMap<u32, (f32, Across)>) {
-    let size = atlas.size as i32;
-    let (space, flat) = laid(piece, size as f32, near.0);
-    let (far_space, far_flat) = laid(piece, size as f32, far.0);
-    let (a, b) = (flat[near.1], flat[(near.1 + 1) % 3]);
+/// Carries the texels of some rows of the squares, up to `padding` beyond a border and not `inner`, across a seam.
+fn carry(
+    piece: &Piece,
+    size: u32,
+    rows: &Range<u32>,
+    (near, far): (Side, Side),
+    padding: f32,
+    inner: impl Fn(u32) -> bool,
+    mut put: impl FnMut(Carried),
+) {
+    let sheet = u32::from(piece.sheet_of[near.0 as usize]) * size;
+    let (space, flat) = (piece.corners(near.0), Flat::of(piece, near.0, size));
+    let (far_space, far_flat) = (piece.corners(far.0), Flat::of(piece, far.0, size));
+    let (a, b) = (flat.corners[near.1], flat.corners[(near.1 + 1) % 3]);
+    let (low, high) = (a.min(b) - padding, a.max(b) + padding);
+    let within = |v: f32| (v.max(0.0) as u32).min(size - 1);
+    // Rows of the sheet.
+    let first = rows.start.saturating_sub(sheet).max(within(low.y));
+    let end = rows.end.saturating_sub(sheet).min(within(high.y) + 1);
     let (edge, length) = (b - a, (b - a).length());
-    let outwards = {
-        let side = edge.perp() / length.max(1e-12);
-        if side.dot(flat[(near.1 + 2) % 3] - a) > 0.0 { -side } else { side }
-    };
-    let (start, end) = (space[near.1], space[(near.1 + 1) % 3]);
-    let along = (end - start).normalize_or(Vec3::X);
-    let apex = far_space[(far.1 + 2) % 3] - start;
-    let inwards = (apex - along * along.dot(apex)).normalize_or(Vec3::Y);
-    if length < 1e-6 {
+    if length < 1e-6 || flat.is_line() || first >= end {
         return;
     }
-    let (low, high) = (a.min(b) - padding, a.max(b) + padding);
-    let sheet = u32::from(piece.sheet_of[near.0 as usize]) * atlas.size * atlas.size;
-    // Border texels hold the value at the border itself; a filter wants what lies where they are.
-    let inner = |at: u32| {
-        let i = atlas.lookup[at as usize];
-        i != NONE && atlas.area[i as usize] > 0.0
+    let outwards = {
+        let side = edge.perp() / length;
+        if side.dot(flat.corners[(near.1 + 2) % 3] - a) > 0.0 { -side } else { side }
     };
-    let within = |v: f32| (v.floor() as i32).clamp(0, size - 1);
-    for y in within(low.y)..=within(high.y) {
+    let (start, stop) = (space[near.1], space[(near.1 + 1) % 3]);
+    let along = (stop - start).normalize_or(Vec3::X);
+    let apex = far_space[(far.1 + 2) % 3] - start;
+    let inwards = (apex - along * along.dot(apex)).normalize_or(Vec3::Y);
+    // Half a texel past the edge's ends still belongs to it, so that the corners between two edges don't stay empty.
+    let slack = 0.5 / length;
+    for y in first..end {
         for x in within(low.x)..=within(high.x) {
-            let at = sheet + (y * size + x) as u32;
+            let at = (sheet + y) * size + x;
             let p = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
             let (beyond, share) = ((p - a).dot(outwards), (p - a).dot(edge) / (length * length));
-            // Half a texel past the edge's ends still belongs to it, so that the corners between two edges don't stay empty.
-            let slack = 0.5 / length;
-            if inner(at) || beyond < 0.0 || beyond > padding || share < -slack || share > 1.0 + slack {
+            if beyond < 0.0 || beyond > padding || share < -slack || share > 1.0 + slack || inner(at) {
                 continue;
             }
-            if best.get(&at).is_some_and(|b| b.0 <= beyond) {
-                continue;
-            }
-            let w = weights(p, flat);
+            let w = flat.shares(p);
             let there = space[0] * w.x + space[1] * w.y + space[2] * w.z - start;
             let lengthwise = along.dot(there);
             let distance = (there - along * lengthwise).length();
             let target = start + along * lengthwise + inwards * distance;
-            if let Some(across) = gather(piece, atlas, far, at, target, far_space, far_flat) {
-                best.insert(at, (beyond, across));
+            if let Some(shares) = barycentrics(target, far_space) {
+                put(Carried { at, beyond, far: (far.0, far_flat.at(shares)) });
             }
         }
     }
 }
 
-/// The texels around a point of the far triangle's plane, as far as they are covered.
-fn gather(
-    piece: &Piece,
-    atlas: &Atlas,
-    far: Side,
-    at: u32,
-    target: Vec3,
-    space: [Vec3; 3],
-    flat: [Vec2; 3],
-) -> Option<Across> {
-    let w = barycentrics(target, space)?;
-    let uv = flat[0] * w.x + flat[1] * w.y + flat[2] * w.z - 0.5;
+/// What lies right beyond the borders of charts, in some rows of the squares that are laid out without the rest: index into the squares, and the place on the piece; in the order
+/// of the squares. `padding` is how far beyond, in texels.
+pub fn fringe(piece: &Piece, atlas: &Atlas, beside: &Beside, padding: f32) -> Vec<(u32, Spot)> {
+    let size = atlas.size;
+    let rows = atlas.first_row..atlas.first_row + (atlas.lookup.len() / size as usize) as u32;
+    let mut best: BTreeMap<u32, Carried> = BTreeMap::new();
+    for cut in cuts(piece) {
+        carry(
+            piece,
+            size,
+            &rows,
+            cut,
+            padding,
+            |at| atlas.is_inner(at),
+            |carried| {
+                if best.get(&carried.at).is_none_or(|b| b.beyond > carried.beyond) {
+                    best.insert(carried.at, carried);
+                }
+            },
+        );
+    }
+    best.into_iter().map(|(at, c)| (at, beside.spot(piece, size, c.far.0, c.far.1))).collect()
+}
+
+/// The texels around a place in a triangle's plane, as far as they are covered.
+fn gather(piece: &Piece, atlas: &Atlas, Carried { at, far, .. }: &Carried) -> Option<Across> {
+    let uv = far.1 - 0.5;
     let (low, part) = (uv.floor(), uv - uv.floor());
     let size = atlas.size as i32;
     let (chart, sheet) = (piece.chart_of[far.0 as usize], u32::from(piece.sheet_of[far.0 as usize]));
-    let mut out = Across { at, from: [0; 4], weight: [0.0; 4] };
+    let mut out = Across { at: *at, from: [0; 4], weight: [0.0; 4] };
     let mut total = 0.0;
     for k in 0..4 {
         let (dx, dy) = (k & 1, k >> 1);

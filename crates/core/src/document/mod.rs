@@ -100,6 +100,11 @@ fn draft_size() -> u32 {
 }
 
 impl Document {
+    /// The settings of a measurement, as far as they were set.
+    pub fn reading(&self, measurement: &str) -> Settings {
+        self.readings.get(measurement).cloned().unwrap_or_default()
+    }
+
     /// A document without layers.
     pub fn new(name: &str) -> Self {
         Self {

@@ -59,17 +59,30 @@ impl<'a> Bands<'a> {
         if band.surface.atlas.is_empty() {
             let channels = self.anywhere.plan.channels().iter().map(|(c, _)| (c.kind, Arc::new(vec![]))).collect();
             let (keys, highest) = (BTreeMap::new(), highest(&self.anywhere.plan));
-            return Ok(Evaluation { channels, keys, highest, coverage: vec![], computed: vec![] });
+            return Ok(Evaluation { channels, keys, highest, coverage: vec![], computed: vec![], fringe: vec![] });
         }
         let read = |plane: &[f32]| band.read(plane);
         let (channels, keys, masks, computed) = self.anywhere.at(&band.surface, &read)?;
         let finer = finer::channels(&self.anywhere, &band.surface, &channels)?;
+        // Without relief there are no slopes to take.
+        let even = finer.get("height").is_none_or(|height| height.windows(2).all(|h| h[0] == h[1]));
         let channels = finer.into_iter().map(|(kind, plane)| (kind, Arc::new(plane))).collect();
+        let fringe = if even { vec![] } else { self.fringe(band)? };
         let own = band.own();
         self.area += band.surface.atlas.area[own.clone()].iter().map(|a| f64::from(*a)).sum::<f64>();
         let sums = sums(&self.anywhere.plan, &masks, &band.surface, self.anywhere.context.cancel, own)?;
         self.covered.iter_mut().zip(sums).for_each(|(c, s)| *c += s);
-        Ok(Evaluation { channels, keys, highest: highest(&self.anywhere.plan), coverage: vec![], computed })
+        Ok(Evaluation { channels, keys, highest: highest(&self.anywhere.plan), coverage: vec![], computed, fringe })
+    }
+
+    /// Heights right beyond the borders of a band's charts.
+    fn fringe(&self, band: &Band) -> Result<Vec<(u32, f32)>, EvaluateError> {
+        let fringe = band.fringe();
+        if fringe.at.is_empty() {
+            return Ok(vec![]);
+        }
+        let found = self.anywhere.at(&fringe.places.surface, &|plane| fringe.places.read(plane))?.0;
+        Ok(fringe.at.into_iter().zip(found["height"].iter().copied()).collect())
     }
 
     /// Coverage over all bands that were evaluated.

@@ -12,7 +12,6 @@ use rayon::prelude::*;
 use super::EvaluateError;
 use super::anywhere::Anywhere;
 use crate::bake::Surface;
-use crate::bake::atlas::NONE;
 use crate::bake::places::{Places, Spot};
 use crate::finish::channel::Channel;
 use crate::raster::Plane;
@@ -65,7 +64,6 @@ fn seen(channel: &Channel, v: f32) -> f32 {
 /// The texels that differ from a neighbour of their chart in some channel.
 fn differing(of: &Surface, present: &[&'static Channel], channels: &Channels) -> Vec<u32> {
     let (atlas, piece, n) = (&of.atlas, &of.piece, of.atlas.len());
-    let size = atlas.size;
     let chart = |i: usize| piece.chart_of[atlas.triangle[i] as usize];
     let differs = |i: usize, j: usize| {
         present.iter().any(|channel| {
@@ -77,18 +75,8 @@ fn differing(of: &Surface, present: &[&'static Channel], channels: &Channels) ->
         })
     };
     let varies = |i: &u32| {
-        let i = *i as usize;
-        let at = atlas.texel[i];
-        let (x, y) = (at % size, at / size % size);
-        let beside = |inside: bool, step: i64| {
-            let place = atlas.place(at) as i64 + step;
-            let j = atlas.lookup.get(usize::try_from(place).ok().filter(|_| inside)?).copied()?;
-            (j != NONE && chart(j as usize) == chart(i)).then_some(j as usize)
-        };
-        let row = i64::from(size);
-        [(x + 1 < size, 1), (x > 0, -1), (y + 1 < size, row), (y > 0, -row)]
-            .into_iter()
-            .any(|(inside, step)| beside(inside, step).is_some_and(|j| differs(i, j)))
+        let own = *i as usize;
+        atlas.neighbours(*i).any(|j| chart(j) == chart(own) && differs(own, j))
     };
     (0..n as u32).into_par_iter().with_min_len(4096).filter(varies).collect()
 }
@@ -101,16 +89,17 @@ fn mean(
     texels: &[u32],
     out: &mut Channels,
 ) -> Result<(), EvaluateError> {
-    let (count, n, beside) = (PLACES.len(), of.atlas.len(), of.beside());
+    // A band is of the same piece, and is laid out for itself each time.
+    let (count, n, beside) = (PLACES.len(), of.atlas.len(), anywhere.context.surface.beside());
     for chunk in texels.chunks(CHUNK) {
         anywhere.context.cancel.check()?;
         let spot = |i: &u32, place: [f32; 2]| {
             let (atlas, size) = (&of.atlas, of.atlas.size);
             let at = atlas.texel[*i as usize];
             let centre = Vec2::new((at % size) as f32 + 0.5, (at / size % size) as f32 + 0.5);
-            (*i, beside.spot(&of.piece, size, atlas.triangle[*i as usize], centre + Vec2::from(place)))
+            beside.spot(&of.piece, size, atlas.triangle[*i as usize], centre + Vec2::from(place))
         };
-        let spots: Vec<(u32, Spot)> =
+        let spots: Vec<Spot> =
             chunk.par_iter().flat_map_iter(|i| PLACES.into_iter().map(move |place| spot(i, place))).collect();
         let places = Places::new(anywhere.context.surface, of, &spots, LENGTH);
         let found = anywhere.at(&places.surface, &|plane| places.read(plane))?.0;

@@ -53,8 +53,7 @@ impl Measured {
     /// The occlusion that goes into the packed map, with a hash of what it is made of: a picture that stands in, or what was measured, if it is at hand.
     pub fn occlusion(&self, document: &Document, surface: &Surface) -> Option<(String, Arc<Plane>)> {
         let reading = reading::find("occlusion")?;
-        let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
-        let Some(key) = reading.key(&surface.piece, &project) else {
+        let Some(key) = reading.key(&surface.piece, &|kind| document.reading(kind)) else {
             let (hash, _) = reading.stand_in(&surface.piece)?;
             let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
             return Some((hash.clone(), Arc::new(reading.plane(surface, &settings, None))));
@@ -70,9 +69,7 @@ impl Measured {
         let coarse = key.provisional();
         if !there(&key) && there(&coarse) { coarse } else { key }
     }
-}
 
-impl Measured {
     /// The same measurements with other values.
     pub fn map(&self, value: impl Fn(&Plane) -> Plane) -> Measured {
         self.0.iter().map(|(hash, plane)| (hash.clone(), Arc::new(value(plane)))).collect()

@@ -9,8 +9,7 @@ pub mod bands;
 mod cache;
 mod coat;
 mod coverage;
-#[allow(missing_docs)]
-pub mod finer;
+mod finer;
 mod laid;
 mod line;
 mod measured;
@@ -116,12 +115,14 @@ pub struct Evaluation {
     pub coverage: Vec<LayerCoverage>,
     /// Names of the nodes that were computed; the others were in the cache.
     pub computed: Vec<String>,
+    /// Of a band: heights right beyond the borders of charts, each with its index into the squares. A whole surface knows them by itself.
+    pub fringe: Vec<(u32, f32)>,
 }
 
 impl Evaluation {
     /// Tangent-space normals, one per covered texel: of its height, with its fine normals laid over them.
     pub fn normals(&self, surface: &Surface) -> Vec<[f32; 3]> {
-        let mut all = relief::normals(surface, &self.channels["height"]);
+        let mut all = relief::normals(surface, &self.channels["height"], &self.fringe);
         if let Some(fine) = self.channels.get("normal") {
             relief::lay_over(&mut all, fine);
         }
@@ -157,7 +158,7 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
     let plan = context.plan(document);
     let (channels, keys, masks, mut computed) = coats(&plan, context)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
-    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed })
+    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed, fringe: vec![] })
 }
 
 /// The same with smooth edges: texels within which the coats vary are worked out at more places. The coverage is that of single samples, which knows no bias.
@@ -180,7 +181,7 @@ pub fn evaluate_finely(document: &Document, context: &Context) -> Result<Evaluat
         let fine = finer::channels(&anywhere, context.surface, &channels)?;
         fine.into_iter().map(|(kind, plane)| (kind, context.cache.put(keys[kind].clone(), plane))).collect()
     };
-    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed })
+    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed, fringe: vec![] })
 }
 
 type Coats = (BTreeMap<&'static str, Arc<Plane>>, BTreeMap<&'static str, String>, Vec<Option<Arc<Plane>>>, Vec<String>);
@@ -339,8 +340,7 @@ pub fn needs(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
 /// What a document needs, and the occlusion that goes into the packed map whether or not a mask asks for it.
 pub fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
     let mut out = needs(document, piece);
-    let project = |kind: &str| document.readings.get(kind).cloned().unwrap_or_default();
-    let packed = crate::bake::reading::find("occlusion").and_then(|r| r.key(piece, &project));
+    let packed = crate::bake::reading::find("occlusion").and_then(|r| r.key(piece, &|kind| document.reading(kind)));
     out.extend(packed.filter(|k| !out.contains(k)));
     out
 }

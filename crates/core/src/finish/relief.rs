@@ -25,16 +25,19 @@ pub fn lay_over(normals: &mut [[f32; 3]], fine: &[f32]) {
 }
 
 /// Tangent-space normals, one per covered texel, unit length, x along the tangent, y up the texture.
-/// `height` is in mm, one value per covered texel.
-pub fn normals(surface: &Surface, height: &[f32]) -> Vec<[f32; 3]> {
+/// `height` is in mm, one value per covered texel; of a band, `fringe` says what lies beyond its charts' borders, each with its index into the squares.
+pub fn normals(surface: &Surface, height: &[f32], fringe: &[(u32, f32)]) -> Vec<[f32; 3]> {
     let base = surface.base_normals();
     let flat = height.first().is_none_or(|first| height.iter().all(|h| h == first));
     let own = |i: usize| base.map_or([0.0, 0.0, 1.0], |b| b.normals[i]);
     if flat {
         return (0..surface.atlas.len()).map(own).collect();
     }
-    let square =
-        if surface.atlas.is_whole() { surface.seams().square(&surface.atlas, height) } else { alone(surface, height) };
+    let square = if surface.atlas.is_whole() {
+        surface.seams().square(&surface.atlas, height)
+    } else {
+        alone(surface, height, fringe)
+    };
     let one = |i: usize| {
         let bent = normal(surface, &square, i);
         if base.is_some() { combine(own(i), bent) } else { bent }
@@ -42,11 +45,14 @@ pub fn normals(surface: &Surface, height: &[f32]) -> Vec<[f32; 3]> {
     (0..surface.atlas.len()).into_par_iter().with_min_len(1024).map(one).collect()
 }
 
-/// The rows of a band without what lies across seams, which it doesn't know, and without border texels, which hold the value at the border: slopes are one-sided there.
-fn alone(surface: &Surface, height: &[f32]) -> Vec<f32> {
+/// The rows of a band, with what lies right across its seams. Border texels hold the value at the border, which is not where they lie: only what lies across stands in for them.
+fn alone(surface: &Surface, height: &[f32], fringe: &[(u32, f32)]) -> Vec<f32> {
     let atlas = &surface.atlas;
     let mut out = vec![f32::NAN; atlas.lookup.len()];
     for ((at, h), _) in atlas.texel.iter().zip(height).zip(&atlas.area).filter(|(_, area)| **area > 0.0) {
+        out[atlas.place(*at)] = *h;
+    }
+    for (at, h) in fringe {
         out[atlas.place(*at)] = *h;
     }
     out

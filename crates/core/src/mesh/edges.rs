@@ -2,6 +2,8 @@
 
 use std::collections::HashMap;
 
+use super::Piece;
+
 /// One side of an edge: a triangle, and which of its edges: from corner `k` to the next.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Side {
@@ -45,4 +47,34 @@ pub fn sides(triangles: &[[u32; 3]], places: &[u32]) -> Vec<Side> {
 /// The sides, edge by edge.
 pub fn meetings(sides: &[Side]) -> impl Iterator<Item = &[Side]> {
     sides.chunk_by(|a, b| a.edge == b.edge)
+}
+
+/// Two sides that meet in space, where no others do.
+#[derive(Debug, Clone, Copy)]
+pub struct Pair {
+    /// The one: a triangle, and which of its edges.
+    pub one: (u32, usize),
+    /// The other.
+    pub other: (u32, usize),
+    /// Whether they lie together in the sheet too: then no seam runs between them.
+    pub together: bool,
+}
+
+/// All pairs of sides of a piece; where more than two meet, none is the other side.
+pub fn pairs(piece: &Piece) -> Vec<Pair> {
+    let places = places(&piece.positions);
+    let corner = |v: u32| (places[v as usize], piece.uvs[v as usize].map(f32::to_bits));
+    let lies = |t: u32, k: usize| {
+        let tri = piece.triangles[t as usize];
+        let mut both = [corner(tri[k]), corner(tri[(k + 1) % 3])];
+        both.sort_unstable();
+        (both, piece.sheet_of[t as usize])
+    };
+    let all = sides(&piece.triangles, &places);
+    let pair = |meeting: &[Side]| {
+        let [a, b] = meeting else { return None };
+        let (one, other) = ((a.triangle, usize::from(a.k)), (b.triangle, usize::from(b.k)));
+        Some(Pair { one, other, together: lies(one.0, one.1) == lies(other.0, other.1) })
+    };
+    meetings(&all).filter_map(pair).collect()
 }

@@ -27,7 +27,7 @@ use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-pub(crate) use edges::{meetings, places, sides};
+pub(crate) use edges::{Pair, meetings, pairs, places, sides};
 pub use intake::{Intake, MeshSource};
 use parts::{PartRule, StandIn};
 

@@ -59,10 +59,16 @@ pub fn add_box(soup: &mut Soup, min: [f32; 3], max: [f32; 3], uv: [f32; 4]) {
 
 /// A sphere around the origin, smooth, one chart along longitude and latitude, cut at the back (azimuth ±180°).
 pub fn sphere(radius: f32) -> Arc<Piece> {
-    let (across, down) = (128, 64);
+    sphere_of(radius, 128, 64)
+}
+
+/// The same of so many quads across and down.
+pub fn sphere_of(radius: f32, across: u32, down: u32) -> Arc<Piece> {
     let corner = |i: u32, j: u32| {
         let (u, v) = (i as f32 / across as f32, j as f32 / down as f32);
-        let (azimuth, height) = ((u - 0.5) * std::f32::consts::TAU, (0.5 - v) * std::f32::consts::PI);
+        // Where it is cut both sides lie at the very same places.
+        let around = (i % across) as f32 / across as f32;
+        let (azimuth, height) = ((around - 0.5) * std::f32::consts::TAU, (0.5 - v) * std::f32::consts::PI);
         let n = [height.cos() * azimuth.cos(), height.sin(), height.cos() * azimuth.sin()];
         (n.map(|c| c * radius), n, [u, v])
     };

@@ -64,7 +64,7 @@ impl App {
         let surface = self.surface_of(&document, document.draft_size)?;
         let mut keys = wanted(&document, &surface.piece);
         if let Some(name) = &request.reading {
-            let key = reading_named(name)?.key(&surface.piece, &|kind| settings_of(&document, kind));
+            let key = reading_named(name)?.key(&surface.piece, &|kind| document.reading(kind));
             keys.extend(key.filter(|k| !keys.contains(k)));
         }
         let Provisional { measured, coarse, improving } = if request.provisional {
@@ -254,8 +254,7 @@ impl App {
             Ok(after.iter().find(|(step, _)| Some(step.as_str()) == id).map(|(_, m)| tile(&surface, &t, m, &telling)))
         };
         let all = request.candidates.iter().map(one).collect::<Result<_, AppError>>()?;
-        // Beside what the page shows of the piece.
-        telling.done(&format!("{}/preview", request.page));
+        telling.done(&request.page);
         Ok(all)
     }
 
@@ -306,7 +305,7 @@ impl App {
     /// [`AppError`]; one that has not been measured has no picture.
     pub fn reading_picture(&self, project: i64, name: &str) -> Result<Vec<u8>, AppError> {
         let (row, surface) = self.laid_out(project)?;
-        let key = reading_named(name)?.key(&surface.piece, &|kind| settings_of(&row.document, kind));
+        let key = reading_named(name)?.key(&surface.piece, &|kind| row.document.reading(kind));
         let measured = self.at_hand(key.as_slice(), &surface, true);
         let plane = reading_plane(&row.document, name, &surface, &measured)?.0;
         let t = self.tile_shot(&surface);
@@ -386,10 +385,6 @@ fn tile(surface: &Surface, t: &TileShot, values: &[f32], telling: &Telling) -> S
     telling.of(&key, || t.shot.mask_picture(&t.subset, values))
 }
 
-fn settings_of(document: &Document, measurement: &str) -> Settings {
-    document.readings.get(measurement).cloned().unwrap_or_default()
-}
-
 /// The reading of a name: its kind, or `edges:fine` for one of its radii.
 fn reading_named(name: &str) -> Result<&'static Reading, AppError> {
     find_reading(name.split_once(':').map_or(name, |n| n.0))
@@ -403,7 +398,7 @@ fn reading_plane(
     measured: &Measured,
 ) -> Result<(Plane, String), AppError> {
     let (reading, radius) = (reading_named(name)?, name.split_once(':').map_or("", |n| n.1));
-    let key = reading.key(&surface.piece, &|kind| settings_of(document, kind));
+    let key = reading.key(&surface.piece, &|kind| document.reading(kind));
     let key = key.map(|k| measured.in_force(k, surface));
     let hash = key.as_ref().map(|k| hash_on(k, surface));
     let planes = hash.as_ref().and_then(|h| measured.get(h));

@@ -20,19 +20,21 @@ pub struct Held {
     pub bytes: Arc<Vec<u8>>,
 }
 
-/// When a page was told something last, and what its newest answers told of.
-type Answers = (Instant, VecDeque<Vec<Held>>);
+/// When a page was told something last, and what the newest answers to each of its questions told of.
+type Answers = (Instant, HashMap<String, VecDeque<Vec<Held>>>);
 
 /// What each page was told of last.
 #[derive(Default)]
 pub struct Told(Mutex<HashMap<String, Answers>>);
 
 impl Told {
-    /// A page is told of pixels: those of its answer before the last are let go.
-    fn tell(&self, page: &str, pixels: Vec<Held>) {
+    /// A page is told of pixels: those of the answer before the last to the same question are let go. `who` is the page, and after a slash which of its questions it was.
+    fn tell(&self, who: &str, pixels: Vec<Held>) {
         let mut pages = lock(&self.0);
-        let (when, answers) = pages.entry(page.into()).or_insert_with(|| (Instant::now(), VecDeque::new()));
+        let (page, question) = who.split_once('/').unwrap_or((who, ""));
+        let (when, questions) = pages.entry(page.into()).or_insert_with(|| (Instant::now(), HashMap::new()));
         *when = Instant::now();
+        let answers = questions.entry(question.into()).or_default();
         answers.push_back(pixels);
         answers.drain(..answers.len().saturating_sub(ANSWERS));
         if pages.len() > PAGES
@@ -44,7 +46,7 @@ impl Told {
 
     fn find(&self, address: &str) -> Option<Arc<Vec<u8>>> {
         let pages = lock(&self.0);
-        let all = pages.values().flat_map(|(_, answers)| answers.iter().flatten());
+        let all = pages.values().flat_map(|(_, questions)| questions.values().flatten().flatten());
         all.into_iter().find(|held| &*held.address == address).map(|held| held.bytes.clone())
     }
 }
@@ -64,9 +66,9 @@ impl Telling<'_> {
         address
     }
 
-    /// The page gets its answer.
-    pub fn done(self, page: &str) {
-        self.app.told.tell(page, self.told.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner));
+    /// The page gets its answer: see [`Told::tell`].
+    pub fn done(self, who: &str) {
+        self.app.told.tell(who, self.told.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner));
     }
 }
 

@@ -19,7 +19,7 @@ use crate::views::{Freshness, JobKind, JobView, MeasurementState};
 
 /// A measurement with the project's settings.
 pub(super) fn key_of(document: &Document, piece: &Piece, measurement: &Measurement) -> MeasurementKey {
-    let settings = document.readings.get(measurement.kind).cloned().unwrap_or_default();
+    let settings = document.reading(measurement.kind);
     MeasurementKey::new(measurement, Extent::of(piece), &settings)
 }
 

@@ -46,24 +46,7 @@ impl Held {
     /// # Errors
     /// [`DbError`]
     pub fn text(&self, c: &Connection, revision: i64) -> Result<String, DbError> {
-        let (mut differences, mut at) = (vec![], revision);
-        let mut text = loop {
-            if let Some((text, _)) = self.0.peek(&at) {
-                break text.clone();
-            }
-            match stored(c, at)? {
-                (Stored::Text(text), _) => break text,
-                (Stored::Bytes(bytes), Some(parent)) if delta::is_difference(&bytes) => {
-                    differences.push(bytes);
-                    at = parent;
-                }
-                (Stored::Bytes(bytes), _) => break delta::restored(None, &bytes)?,
-            }
-        };
-        for bytes in differences.iter().rev() {
-            text = delta::restored(Some(&text), bytes)?;
-        }
-        Ok(text)
+        restored(c, revision, |id| self.0.peek(&id).map(|held| held.0.clone()))
     }
 
     /// Holds the document of a revision that was just committed.
@@ -98,6 +81,48 @@ impl Held {
         c.execute(sql, params![project, parent, label, bytes, document.name, depth])?;
         Ok((c.last_insert_rowid(), text))
     }
+}
+
+/// Texts of revisions that are walked through in the order in which they were made: nearly always the one that a difference was made on is at hand.
+pub struct Walk(LruCache<i64, String>);
+
+impl Walk {
+    /// At its beginning.
+    pub fn new() -> Self {
+        Self(LruCache::new(HELD))
+    }
+
+    /// The text of the next revision.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn text(&mut self, c: &Connection, revision: i64) -> Result<&str, DbError> {
+        let text = restored(c, revision, |id| self.0.get(&id).cloned())?;
+        self.0.put(revision, text);
+        Ok(self.0.peek(&revision).map_or("", String::as_str))
+    }
+}
+
+/// The text of a revision's document, worked out from the nearest one that is at hand or stands by itself.
+fn restored(c: &Connection, revision: i64, mut at_hand: impl FnMut(i64) -> Option<String>) -> Result<String, DbError> {
+    let (mut differences, mut at) = (vec![], revision);
+    let mut text = loop {
+        if let Some(text) = at_hand(at) {
+            break text;
+        }
+        match stored(c, at)? {
+            (Stored::Text(text), _) => break text,
+            (Stored::Bytes(bytes), Some(parent)) if delta::is_difference(&bytes) => {
+                differences.push(bytes);
+                at = parent;
+            }
+            (Stored::Bytes(bytes), _) => break delta::restored(None, &bytes)?,
+        }
+    };
+    for bytes in differences.iter().rev() {
+        text = delta::restored(Some(&text), bytes)?;
+    }
+    Ok(text)
 }
 
 enum Stored {

@@ -7,7 +7,11 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use rusqlite::{Connection, params};
 
+use super::revisions::Walk;
 use super::{Db, DbError, delta};
+
+/// Revisions that are read in one go; edits may come in between.
+const AT_A_TIME: i64 = 64;
 
 /// What was, or would be, tidied away.
 #[derive(Debug, Clone, Default, PartialEq, Eq, serde::Serialize)]
@@ -30,9 +34,11 @@ impl Db {
     /// # Errors
     /// [`DbError`]; nothing is changed then.
     pub fn tidy(&self, keep: i64, really: bool) -> Result<Tidied, DbError> {
-        let mut c = self.lock();
-        let now: i64 = c.query_row("SELECT unixepoch()", [], |r| r.get(0))?;
+        let now: i64 = self.lock().query_row("SELECT unixepoch()", [], |r| r.get(0))?;
         let before = now.saturating_sub(keep);
+        let mut named = Named::new(&self.lock(), before)?;
+        while named.look_on(&self.lock())? {}
+        let mut c = self.lock();
         let t = c.transaction()?;
         t.pragma_update(None, "defer_foreign_keys", "ON")?;
         let mut out = Tidied::default();
@@ -40,7 +46,9 @@ impl Db {
         for project in numbers(&t, "SELECT id FROM projects")? {
             self.revisions(&t, project, before, &mut out)?;
         }
-        self.files(&t, before, &mut out)?;
+        // What was edited meanwhile.
+        while named.look_on(&t)? {}
+        named.remove_others(&t, &mut out)?;
         let gone = "FROM readings WHERE used < ?";
         out.measurements += count(&t, &format!("SELECT count(*) {gone}"), before)?;
         let pieces = "FROM reading_pieces WHERE hash IN (SELECT hash FROM readings WHERE used < ?)";
@@ -93,25 +101,58 @@ impl Db {
         }
         Ok(())
     }
+}
 
-    fn files(&self, t: &Connection, before: i64, out: &mut Tidied) -> Result<(), DbError> {
-        let mut named: BTreeSet<String> = BTreeSet::new();
+/// Files that are old enough to go, and which revisions name them.
+struct Named {
+    /// Bytes of each, and the revisions.
+    files: BTreeMap<String, (i64, Vec<i64>)>,
+    walk: Walk,
+    before: i64,
+    /// The last revision that was looked at.
+    last: i64,
+}
+
+impl Named {
+    fn new(c: &Connection, before: i64) -> Result<Self, DbError> {
+        let mut s = c.prepare("SELECT hash, length(bytes) FROM assets WHERE made < ?")?;
+        let old = s.query_map([before], |r| Ok((r.get(0)?, (r.get(1)?, vec![]))))?;
+        Ok(Self { files: old.collect::<Result<_, _>>()?, walk: Walk::new(), before, last: i64::MIN })
+    }
+
+    /// Looks at some more revisions, in the order in which they were made; whether there may be others.
+    fn look_on(&mut self, c: &Connection) -> Result<bool, DbError> {
+        if self.files.is_empty() {
+            return Ok(false);
+        }
+        let next =
+            numbers(c, &format!("SELECT id FROM revisions WHERE id > {} ORDER BY id LIMIT {AT_A_TIME}", self.last))?;
+        for id in &next {
+            for hash in hashes(self.walk.text(c, *id)?).collect::<BTreeSet<_>>() {
+                if let Some((_, by)) = self.files.get_mut(&hash) {
+                    by.push(*id);
+                }
+            }
+            self.last = *id;
+        }
+        Ok(!next.is_empty())
+    }
+
+    /// Removes those that no revision that is left names, nor a project, a recipe or a mask line of the cabinet.
+    fn remove_others(mut self, t: &Connection, out: &mut Tidied) -> Result<(), DbError> {
         let mut s =
             t.prepare("SELECT mesh_hash FROM projects UNION SELECT recipe FROM cabinet UNION SELECT steps FROM lines")?;
-        let texts = s.query_map([], |r| r.get::<_, String>(0))?;
-        for text in texts {
-            named.extend(hashes(&text?));
+        for text in s.query_map([], |r| r.get::<_, String>(0))? {
+            for hash in hashes(&text?) {
+                self.files.remove(&hash);
+            }
         }
-        for id in numbers(t, "SELECT id FROM revisions")? {
-            named.extend(hashes(&self.held().text(t, id)?));
-        }
-        let mut s = t.prepare("SELECT hash, length(bytes) FROM assets WHERE made < ?")?;
-        let all: Vec<(String, i64)> =
-            s.query_map([before], |r| Ok((r.get(0)?, r.get(1)?)))?.collect::<Result<_, _>>()?;
-        for (hash, bytes) in all.into_iter().filter(|(hash, _)| !named.contains(hash)) {
-            out.files += 1;
-            out.bytes += bytes;
-            t.execute("DELETE FROM assets WHERE hash = ?", [hash])?;
+        let left: BTreeSet<i64> = numbers(t, "SELECT id FROM revisions")?.into_iter().collect();
+        for (hash, (bytes, _)) in self.files.iter().filter(|(_, (_, by))| !by.iter().any(|id| left.contains(id))) {
+            // It may have been brought in again meanwhile.
+            let gone = t.execute("DELETE FROM assets WHERE hash = ? AND made < ?", params![hash, self.before])? as i64;
+            out.files += gone;
+            out.bytes += gone * bytes;
         }
         Ok(())
     }

@@ -4,6 +4,7 @@ use actix_web::web::Payload;
 use actix_web::{Error, HttpRequest, HttpResponse};
 use actix_ws::Message;
 use futures_util::StreamExt;
+use tokio::sync::broadcast::Receiver;
 use tokio::sync::broadcast::error::RecvError;
 
 use super::Shared;
@@ -15,21 +16,11 @@ pub async fn events(app: Shared, request: HttpRequest, body: Payload) -> Result<
     actix_web::rt::spawn(async move {
         loop {
             tokio::select! {
-                event = events.recv() => match event {
-                    Ok(event) => {
-                        let text = serde_json::to_string(&event).unwrap_or_default();
-                        if session.text(text).await.is_err() {
-                            return;
-                        }
-                    }
-                    // A slow page asks for all it shows anew.
-                    Err(RecvError::Lagged(_)) => {
-                        let text = serde_json::to_string(&Event::Missed).unwrap_or_default();
-                        if session.text(text).await.is_err() {
-                            return;
-                        }
-                    }
-                    Err(RecvError::Closed) => break,
+                text = next(&mut events) => match text {
+                    Some(text) => if session.text(text).await.is_err() {
+                        return;
+                    },
+                    None => break,
                 },
                 message = incoming.next() => match message {
                     Some(Ok(Message::Ping(bytes))) => _ = session.pong(&bytes).await,
@@ -41,4 +32,33 @@ pub async fn events(app: Shared, request: HttpRequest, body: Payload) -> Result<
         let _ = session.close(None).await;
     });
     Ok(response)
+}
+
+/// What a page is told next; none when there is nothing to come. A page that was too slow is told that it missed something, and asks for all it shows anew.
+async fn next(events: &mut Receiver<Event>) -> Option<String> {
+    let event = match events.recv().await {
+        Ok(event) => event,
+        Err(RecvError::Lagged(_)) => Event::Missed,
+        Err(RecvError::Closed) => return None,
+    };
+    Some(serde_json::to_string(&event).unwrap_or_default())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[tokio::test]
+    async fn a_page_that_is_too_slow_is_told_that_it_missed_something() {
+        let (send, mut events) = tokio::sync::broadcast::channel(2);
+        for stamp in 1..=5 {
+            send.send(Event::Changed { project: 7, stamp }).unwrap();
+        }
+        assert_eq!(next(&mut events).await.unwrap(), r#"{"event":"missed"}"#);
+        // And goes on with what is still held.
+        assert_eq!(next(&mut events).await.unwrap(), r#"{"event":"changed","project":7,"stamp":4}"#);
+        assert!(next(&mut events).await.unwrap().contains(r#""stamp":5"#));
+        drop(send);
+        assert_eq!(next(&mut events).await, None);
+    }
 }

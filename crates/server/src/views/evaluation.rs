@@ -8,8 +8,7 @@ use ts_rs::TS;
 /// Steps that might be put into a mask line.
 #[derive(Debug, Deserialize, TS)]
 pub struct PreviewRequest {
-    /// Which page asks.
-    #[serde(default)]
+    /// Which page asks, and after a slash which of its questions it is: the answer takes the place of the last but one to that.
     pub page: String,
     /// Edits that each add one step.
     pub candidates: Vec<Edit>,

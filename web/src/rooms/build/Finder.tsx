@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { Entry, KeptLine, Layer } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
+import { page } from "../../state/evaluate";
 import { busy, useStore } from "../../state/store";
 import { addSteps, candidateEdit, insertionPlace } from "./steps";
 
@@ -70,11 +71,12 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
     all.slice(i * AT_A_TIME, (i + 1) * AT_A_TIME),
   );
   const previews = useQueries({
-    queries: chunks.map((chunk) => ({
+    queries: chunks.map((chunk, i) => ({
       queryKey: ["previews", project?.id, project?.revision, layer.id, place, chunk.map((e) => e.kind).join()],
       queryFn: () =>
         api.preview(
           project?.id ?? 0,
+          `${page}/finder/${i}`,
           chunk.map((e) => candidateEdit(layer, place, e)),
         ),
       enabled: project !== null,

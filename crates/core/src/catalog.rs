@@ -5,9 +5,10 @@ use ts_rs::TS;
 
 use crate::bake::{Extent, MEASUREMENTS, READINGS};
 use crate::document::{Dial, opacity_spec, tolerance_spec};
-use crate::finish::adjust::{self, ADJUSTMENTS, PALETTES};
+use crate::finish::adjust;
 use crate::finish::channel::CHANNELS;
 use crate::finish::knob::FinishDial;
+use crate::finish::preset::{ADJUSTMENTS, PALETTES};
 use crate::finish::{self, Finish};
 use crate::handoff::maps;
 use crate::mask::fit::{fitted, fitted_finish, fresh};

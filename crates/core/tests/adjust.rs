@@ -8,7 +8,7 @@ use std::sync::Arc;
 use common::{add_box, coat, document, evaluated, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Layer, LayerKind, apply, check, label};
-use dustcoat_core::finish::adjust::ADJUSTMENTS;
+use dustcoat_core::finish::preset::ADJUSTMENTS;
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::parse_hex;

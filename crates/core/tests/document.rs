@@ -6,7 +6,7 @@ use common::{coat, document, group, of_layer, of_step, step};
 use dustcoat_core::document::{
     Dial, Document, Edit, EditError, LayerKind, Palette, Place, Swatch, Target, apply, check, driven, label, layers,
 };
-use dustcoat_core::mask::Join;
+use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::setting::{DialDrive, Param, Value};
 use proptest::prelude::*;
 
@@ -208,6 +208,21 @@ fn every_edit_that_a_page_sends_is_taken_and_named() {
         assert_eq!(label(&d, &edit), name, "{json}");
         d = apply(&d, &edit).unwrap_or_else(|e| panic!("{json}: {e}"));
     }
+}
+
+#[test]
+fn steps_that_are_put_in_leave_what_stands_before_them() {
+    let line = |json: &str| serde_json::from_str::<Vec<Step>>(json).unwrap();
+    let put = |d: &Document, index: usize, steps: &str| {
+        apply(d, &Edit::AddSteps { layer: "l1".into(), index, steps: line(steps) }).unwrap()
+    };
+    let joins = |d: &Document| d.layers[0].mask.steps.iter().map(|s| s.join).collect::<Vec<_>>();
+    let two = r#"[{"kind":"edges","join":"replace"},{"kind":"perlin","join":"replace"}]"#;
+    let d = put(&document(vec![coat("l1", "#336699", vec![])]), 0, two);
+    assert_eq!(joins(&d), [Join::Replace, Join::Replace], "a line begins as it is written");
+    // In between or at the end the first of them multiplies where it would take the place of all before; how others join is theirs to say.
+    assert_eq!(joins(&put(&d, 1, two)), [Join::Replace, Join::Multiply, Join::Replace, Join::Replace]);
+    assert_eq!(joins(&put(&d, 9, r#"[{"kind":"worley","join":"add"}]"#)), [Join::Replace, Join::Replace, Join::Add]);
 }
 
 #[test]

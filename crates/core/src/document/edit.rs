@@ -106,7 +106,7 @@ pub enum Edit {
     SetChannel { layer: String, channel: String, on: bool },
     /// Puts a step into a mask line.
     AddStep { layer: String, index: usize, step: Step },
-    /// Puts several steps into a layer's line, one after the other: a starter, or a copied line.
+    /// Puts several steps into a layer's line, one after the other: a starter, or a copied line. What stands before is meant to stay: a first step that would take its place multiplies.
     AddSteps { layer: String, index: usize, steps: Vec<Step> },
     /// Takes a step out.
     RemoveStep { layer: String, step: String },
@@ -296,7 +296,10 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         Edit::AddSteps { layer, index, steps } => {
             let l = layer_mut(d, layer)?;
             let at = (*index).min(l.mask.steps.len());
-            l.mask.steps.splice(at..at, steps.iter().map(|s| Step { id: String::new(), ..s.clone() }));
+            let joins =
+                |i: usize, join: Join| if i == 0 && at > 0 && join == Join::Replace { Join::Multiply } else { join };
+            let added = |(i, s): (usize, &Step)| Step { id: String::new(), join: joins(i, s.join), ..s.clone() };
+            l.mask.steps.splice(at..at, steps.iter().enumerate().map(added));
         }
         Edit::RemoveStep { layer, step } => {
             let l = layer_mut(d, layer)?;

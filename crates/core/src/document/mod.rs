@@ -10,6 +10,7 @@ mod follows;
 mod ids;
 mod kept;
 mod label;
+mod recipe;
 mod settings;
 mod study;
 mod tree;
@@ -27,6 +28,7 @@ pub use dial::{Dial, Standing, colors, dial_states, dials_of, driven, standings}
 pub use edit::{Edit, Target, apply};
 pub use error::{EditError, limits};
 pub use label::label;
+pub use recipe::{RECIPE_FORMAT, Recipe};
 pub use study::{Palette, Study, Swatch};
 pub(crate) use tree::follows_outside;
 pub use tree::{find_layer, layers, lost_names};
@@ -36,7 +38,6 @@ use crate::finish::Finish;
 use crate::finish::channel::Role;
 use crate::mask::MaskLine;
 use crate::mesh::Intake;
-use crate::recipe::Recipe;
 use crate::setting::{Param, ParamSpec, Settings, Value};
 
 /// The version of the document format that is written.

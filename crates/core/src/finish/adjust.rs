@@ -1,11 +1,8 @@
 //! Adjusting: a layer that changes a channel of what lies below it instead of laying one down.
 //!
 //! Colours go through levels, gamma and contrast in linear light, and then through hue, chroma and lightness in OKLCh (Ottosson 2020), numbers from 0 to 1 through the first three
-//! and an addition, other numbers through a factor and an addition. Every number may vary along a mask: along *Shell* with a range around 0, each bolt differs a little from the next.
+//! and an addition, other numbers through a factor and an addition. Every number may vary along a mask: see [`preset`](super::preset).
 
-use serde_json::{Value, json};
-
-use super::Finish;
 use super::channel::{Channel, amount_spec};
 use crate::raster::oklab;
 use crate::setting::ParamSpec;
@@ -126,113 +123,4 @@ pub fn apply(changes: &[Change], by: &[f32], range: (f32, f32), value: &mut [f32
         let turned = [(l + lightness).clamp(0.0, 1.0), (x * cos - y * sin) * chroma, (x * sin + y * cos) * chroma];
         [*r, *g, *b] = oklab::to_linear(turned).map(|c| c.clamp(0.0, 1.0));
     }
-}
-
-/// A ready adjustment: key, label, help, and its channels.
-pub struct Adjustment {
-    /// Key.
-    pub kind: &'static str,
-    /// What the artist reads.
-    pub label: &'static str,
-    /// One sentence of help.
-    pub help: &'static str,
-    channels: fn() -> Value,
-}
-
-impl Adjustment {
-    /// What it changes.
-    pub fn finish(&self) -> Finish {
-        serde_json::from_value(json!({"channels": (self.channels)()})).expect("they are written right, as a test tells")
-    }
-}
-
-/// Numbers that differ by what a source says, each by a seed or pattern of its own.
-fn varied(source: fn(u32) -> Value) -> Value {
-    let along = |seed, low: f64, high: f64| json!({"mask": source(seed), "low": low, "high": high});
-    json!({
-        "base_color": {"on": true, "settings": {
-            "hue": along(1, -7.0, 7.0), "chroma": along(2, 0.8, 1.2), "lightness": along(3, -0.06, 0.06)
-        }},
-        "roughness": {"on": true, "settings": {"plus": along(4, -0.1, 0.1)}}
-    })
-}
-
-/// All ready adjustments; the first changes nothing yet.
-pub static ADJUSTMENTS: &[Adjustment] = &[
-    Adjustment {
-        kind: "adjust",
-        label: "Adjust",
-        help: "Changes hue, chroma, lightness, contrast or any other number of what lies below.",
-        channels: || json!({"base_color": {"on": true}}),
-    },
-    Adjustment {
-        kind: "vary_shell",
-        label: "Vary by shell",
-        help: "Every bolt and every plank a little different in hue, chroma, lightness and roughness.",
-        channels: || varied(|seed| json!({"kind": "shell", "settings": {"seed": seed}})),
-    },
-    Adjustment {
-        kind: "vary_part",
-        label: "Vary by part",
-        help: "Every part of the piece a little different.",
-        channels: || varied(|seed| json!({"kind": "part_value", "settings": {"seed": seed}})),
-    },
-    Adjustment {
-        kind: "vary_use",
-        label: "Vary by use",
-        help: "For a recipe: wherever it is used it is a little different.",
-        channels: || varied(|seed| json!({"kind": "use", "settings": {"seed": seed}})),
-    },
-    Adjustment {
-        kind: "vary_cell",
-        label: "Vary by cell",
-        help: "Patches as large as a hand that differ a little, each of one tone.",
-        channels: || {
-            varied(
-                |seed| json!({"kind": "worley", "settings": {"output": "cell", "size": 60, "seed": seed, "warp": 12, "warp_size": 40}}),
-            )
-        },
-    },
-    Adjustment {
-        kind: "vary_cloud",
-        label: "Vary in clouds",
-        help: "Large soft clouds of another tone: no wide area is all of one colour.",
-        channels: || varied(|seed| json!({"kind": "perlin", "settings": {"size": 160, "octaves": 3, "seed": seed}})),
-    },
-];
-
-/// Coats of a weighted palette: each shell, part, use or cell takes one of its colours, some more often than others.
-pub static PALETTES: &[Adjustment] = &[
-    Adjustment {
-        kind: "palette_shell",
-        label: "Palette by shell",
-        help: "Every bolt and every plank takes one colour of a palette, some more often than others.",
-        channels: || palette(json!({"kind": "shell", "settings": {"seed": 1}})),
-    },
-    Adjustment {
-        kind: "palette_part",
-        label: "Palette by part",
-        help: "Every part of the piece takes one colour of a palette.",
-        channels: || palette(json!({"kind": "part_value", "settings": {"seed": 1}})),
-    },
-    Adjustment {
-        kind: "palette_use",
-        label: "Palette by use",
-        help: "For a recipe: wherever it is used it takes one colour of a palette.",
-        channels: || palette(json!({"kind": "use", "settings": {"seed": 1}})),
-    },
-    Adjustment {
-        kind: "palette_cell",
-        label: "Palette by cell",
-        help: "Patches as large as a hand, each of one colour of a palette.",
-        channels: || {
-            palette(json!({"kind": "worley", "settings": {"output": "cell", "size": 60, "warp": 12, "warp_size": 40}}))
-        },
-    },
-];
-
-fn palette(along: Value) -> Value {
-    let colors = [("#2b585e", 0.9), ("#c8b48a", 0.6), ("#7d3a24", 0.4), ("#3d5a46", 0.3), ("#b9bab2", 0.2)];
-    let stops: Vec<Value> = colors.iter().map(|(color, weight)| json!({"at": weight, "value": color})).collect();
-    json!({"base_color": {"on": true, "settings": {"color": {"along": along, "stops": stops, "between": "palette"}}}})
 }

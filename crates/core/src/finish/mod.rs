@@ -6,6 +6,7 @@ pub mod adjust;
 pub mod blend;
 pub mod channel;
 pub mod knob;
+pub mod preset;
 pub mod ramp;
 pub mod relief;
 pub mod starter;

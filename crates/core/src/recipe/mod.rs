@@ -4,31 +4,9 @@ pub mod package;
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
-
 use crate::document::{self, Dial, Document, EditError, Layer, LayerKind};
-use crate::setting::{Param, Value};
-
-/// The version of the recipe format that is written.
-pub const FORMAT: &str = "dustcoat-recipe/1";
-
-/// A group of layers with its dials. Its layers name no asset and no part it can't do without.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct Recipe {
-    /// `dustcoat-recipe/1`.
-    pub format: String,
-    /// A name to show.
-    pub name: String,
-    /// One sentence on what it is for.
-    #[serde(default)]
-    pub note: String,
-    /// From the bottom up.
-    pub layers: Vec<Layer>,
-    /// Its dials.
-    #[serde(default)]
-    pub dials: Vec<Dial>,
-}
+pub use crate::document::{RECIPE_FORMAT as FORMAT, Recipe};
+use crate::setting::Param;
 
 impl Recipe {
     /// Makes a recipe of a layer of a document: of what a group holds, or of the layer itself. The dials that drive it come along,
@@ -67,26 +45,6 @@ impl Recipe {
             publish: None,
             kind: LayerKind::Use { recipe: self.clone(), values: BTreeMap::new() },
         }
-    }
-
-    /// # Errors
-    /// The first thing found wrong. Uses within recipes are refused: a recipe holds its layers itself.
-    pub fn check(&self) -> Result<(), EditError> {
-        if self.format != FORMAT {
-            return Err(EditError::Format { found: self.format.chars().take(40).collect() });
-        }
-        if self.name.trim().is_empty() || self.name.chars().count() > document::limits::NAME {
-            return Err(EditError::Name { what: "recipe" });
-        }
-        if document::layers(&self.layers).iter().any(|l| matches!(l.kind, LayerKind::Use { .. })) {
-            return Err(EditError::Place);
-        }
-        document::check_scope(&self.layers, &self.dials)
-    }
-
-    /// What the dials stand at in a use with these values.
-    pub fn dial_states(&self, values: &BTreeMap<String, Value>) -> crate::setting::DialStates {
-        document::dial_states(&self.dials, values)
     }
 }
 

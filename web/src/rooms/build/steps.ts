@@ -4,7 +4,7 @@ import { commit, select } from "../../state/actions";
 import { findLayer } from "../../state/document";
 import { useStore } from "../../state/store";
 
-/** Puts steps in and selects the last of them. In a line that has steps already, what would take the mask's place multiplies. */
+/** Puts steps in and selects the last of them. */
 export async function addSteps(layer: Layer, index: number, steps: Step[]): Promise<void> {
   const after = await commit(stepsEdit(layer, index, steps));
   const now = after && findLayer(after.document.layers, layer.id);
@@ -12,12 +12,12 @@ export async function addSteps(layer: Layer, index: number, steps: Step[]): Prom
   if (last) select(layer.id, last.id);
 }
 
-function stepsEdit(layer: Layer, index: number, steps: Step[]): Edit {
-  const joined = steps.map((s, i): Step =>
-    i === 0 && index > 0 && s.join === "replace" ? { ...s, join: "multiply" } : s,
-  );
-  return { edit: "add_steps", layer: layer.id, index, steps: joined };
-}
+const stepsEdit = (layer: Layer, index: number, steps: Step[]): Edit => ({
+  edit: "add_steps",
+  layer: layer.id,
+  index,
+  steps,
+});
 
 /** Puts a step in beside the one that it is a copy of. */
 export function duplicateStep(layer: Layer, index: number, step: Step): void {

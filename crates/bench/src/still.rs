@@ -27,7 +27,7 @@ pub fn run() {
     let sky = Sky::new(&Lighting { light: &LIGHTS[0], turn: 0.0, brightness: 1.0, rim: 0.0 });
     let scene = Scene::new(&surface, &e, &sky).before(Vec3::splat(0.2));
     let camera = Camera::framing(&surface.piece, 1.0, 1.0);
-    let exposure = Exposure { camera, size: [512, 512], samples: 64 };
+    let exposure = Exposure { camera, size: [512, 512], samples: 64, denoise: false };
     // Tables are filled before the clock runs.
     scene.trace(&Exposure { size: [32, 32], ..exposure }, &cancel, &silent).expect("nobody stops it");
     let clock = Instant::now();

@@ -173,7 +173,7 @@ fn even(channel: &str) -> serde_json::Value {
 }
 
 fn traced(scene: &Scene, camera: Camera, side: u32, samples: u32) -> Traced {
-    scene.trace(&Exposure { camera, size: [side, side], samples }, &Cancel::default(), &silent).unwrap()
+    scene.trace(&Exposure { camera, size: [side, side], samples, denoise: false }, &Cancel::default(), &silent).unwrap()
 }
 
 fn from_above(surface: &Surface) -> Camera {
@@ -279,7 +279,7 @@ fn a_picture_is_the_same_at_every_thread_count_and_can_be_stopped() {
     assert!(one.rays == two.rays && one.rays > 24 * 24 * 16);
     let stop = Cancel::default();
     stop.cancel();
-    assert!(scene.trace(&Exposure { camera, size: [24, 24], samples: 16 }, &stop, &silent).is_err());
+    assert!(scene.trace(&Exposure { camera, size: [24, 24], samples: 16, denoise: false }, &stop, &silent).is_err());
 }
 
 #[test]

@@ -155,7 +155,7 @@ fn relief_that_moves_the_surface_is_seen_in_its_outline() {
     let e = evaluated(&document, &surface);
     let sky = Sky::even(1.0);
     let camera = Camera { eye: Vec3::new(300.0, 0.0, 0.0), target: Vec3::ZERO, fov: 30.0 };
-    let exposure = Exposure { camera, size: [96, 96], samples: 8 };
+    let exposure = Exposure { camera, size: [96, 96], samples: 8, denoise: false };
     let covered = |scene: Scene| -> f32 {
         scene.trace(&exposure, &Cancel::default(), &silent).unwrap().pixels.iter().map(|p| p[3]).sum()
     };
@@ -193,4 +193,49 @@ fn relief_that_moves_the_surface_opens_no_gap_where_charts_meet() {
         assert!(chart == side || inwards > 1, "{at} is on side {side}, not {chart}");
     }
     assert!((20.5..26.5).contains(&farthest), "moved outwards by up to 6 mm: {farthest}");
+}
+
+/// Two boxes beside each other, one of them painted in clouds of rust: colours, corners and shadows that a filter must leave.
+fn corner() -> (Surface, Document) {
+    let mut soup = Soup::default();
+    common::add_box(&mut soup, [-30.0, 0.0, -30.0], [30.0, 20.0, 30.0], [0.0, 0.0, 0.5, 0.5]);
+    common::add_box(&mut soup, [-12.0, 20.0, -12.0], [12.0, 50.0, 12.0], [0.5, 0.5, 1.0, 1.0]);
+    let clouds = step(Join::Replace, "perlin", &[("size", 40.0.into()), ("octaves", 2.0.into())]);
+    let cut = step(Join::Replace, "threshold", &[("cut", 0.5.into()), ("softness", 0.02.into())]);
+    let mut d = document(vec![coat("l1", "#c8c8c8", vec![]), coat("l2", "#8a3a12", vec![clouds, cut])]);
+    let rough = Edit::SetParam { target: of_channel("l1", "roughness", "value"), value: Some(0.25.into()) };
+    d = apply(&d, &rough).unwrap();
+    (Surface::new(Arc::new(Piece::build(soup).unwrap()), 256), d)
+}
+
+#[test]
+fn what_is_taken_out_of_a_picture_is_noise() {
+    let (surface, document) = corner();
+    let e = evaluated(&document, &surface);
+    let taken = |samples: u32, denoise: bool| {
+        let size = StillSettings { width: 96, height: 72, samples, denoise, ..StillSettings::default() };
+        shoot(&surface, &e, &size, &Cancel::default(), &silent).unwrap().remove(0)
+    };
+    // Root of the mean square of what is apart, in parts of 255 as shown.
+    let truth = taken(1024, false);
+    let apart = |picture: &[u8]| {
+        let squares = picture.iter().zip(&truth).map(|(a, b)| f64::from(a.abs_diff(*b)).powi(2)).sum::<f64>();
+        (squares / (picture.len() as f64 * 0.75)).sqrt()
+    };
+    let few = taken(16, true);
+    let (filtered, plain, more) = (apart(&few), apart(&taken(16, false)), apart(&taken(32, false)));
+    println!("16 samples {plain:.2}, without noise {filtered:.2}; 32 samples {more:.2}");
+    assert!(filtered < more && filtered < 0.7 * plain, "{filtered} of 255, {plain} before, {more} with 32");
+    // Nor is it darker or brighter for it.
+    let mean = |picture: &[u8]| picture.iter().map(|v| f64::from(*v)).sum::<f64>() / picture.len() as f64;
+    assert!((mean(&few) - mean(&truth)).abs() < 1.0, "{} and {}", mean(&few), mean(&truth));
+    // Nothing is washed out: the share of pixels beside which another is far brighter or darker is that of the truth.
+    let edges = |picture: &[u8]| {
+        let far = |a: &[u8], b: &[u8]| a[0].abs_diff(b[0]) > 40;
+        let rows = picture.chunks_exact(96 * 4);
+        rows.map(|r| r.chunks_exact(4).zip(r.chunks_exact(4).skip(1)).filter(|(a, b)| far(a, b)).count()).sum::<usize>()
+    };
+    let (there, kept) = (edges(&truth) as f64, edges(&few) as f64);
+    assert!(kept > 0.9 * there, "{kept} of {there} edges");
+    assert_eq!(few, taken(16, true), "the same bytes every time");
 }

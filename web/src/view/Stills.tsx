@@ -27,6 +27,7 @@ export function Stills() {
   const [samples, setSamples] = useState("64");
   const [turns, setTurns] = useState("1");
   const [clear, setClear] = useState(false);
+  const [denoise, setDenoise] = useState(true);
   const [taking, setTaking] = useState(false);
   const [done, setDone] = useState<{ still: StillDone; revision: number } | null>(null);
   const take = async () => {
@@ -54,6 +55,7 @@ export function Stills() {
         surround: around,
         ground,
         relief: moved,
+        denoise,
         turntable: Number(turns),
       };
       setDone({ still: await api.takeStill(id, wished), revision });
@@ -82,6 +84,12 @@ export function Stills() {
           {...inside}
         />
         <Select label="Pictures" data={TURNS} value={turns} onChange={(v) => v && setTurns(v)} {...inside} />
+        <Switch
+          size="xs"
+          label="Take noise out"
+          checked={denoise}
+          onChange={(e) => setDenoise(e.currentTarget.checked)}
+        />
         <Switch
           size="xs"
           label="Nothing around the piece"

@@ -5,6 +5,7 @@
 //!
 //! [`trace`] follows light from spot to spot, under the set-ups of [`light`] that the view has too: for stills, turntables, and pictures of finishes.
 
+pub mod denoise;
 pub mod develop;
 mod fibres;
 pub mod ggx;

@@ -78,6 +78,9 @@ pub struct StillSettings {
     /// Whether its relief moves the surface, rather than only its light.
     #[serde(default)]
     pub relief: bool,
+    /// Whether noise is taken out, so that few samples look like many.
+    #[serde(default)]
+    pub denoise: bool,
     /// Pictures of one turn of the piece; 1 for a single still.
     pub turntable: u32,
 }
@@ -99,6 +102,7 @@ impl Default for StillSettings {
             surround: Surround::Grey,
             ground: false,
             relief: false,
+            denoise: false,
             turntable: 1,
         }
     }
@@ -200,7 +204,8 @@ pub fn shoot(
         let away = camera.eye - camera.target;
         let away = Vec3::new(away.x * cos + away.z * sin, away.y, away.z * cos - away.x * sin);
         let camera = Camera { eye: camera.target + away, ..camera };
-        let exposure = Exposure { camera, size: [settings.width, settings.height], samples: settings.samples };
+        let (size, samples, denoise) = ([settings.width, settings.height], settings.samples, settings.denoise);
+        let exposure = Exposure { camera, size, samples, denoise };
         let tell = |label: &str, share: f32| progress(label, (k as f32 + share) / count as f32);
         let traced = scene.under(&skies[k]).trace(&exposure, cancel, &tell)?;
         let over = (settings.surround != Surround::Clear).then(|| settings.surround.linear());

@@ -11,6 +11,7 @@ use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 
 use super::Camera;
+use super::denoise::{Guide, denoised, lit};
 use super::ground::Ground;
 use super::lobes::Lobes;
 use super::material::{Material, Materials};
@@ -46,6 +47,8 @@ pub struct Exposure {
     pub size: [u32; 2],
     /// Samples to a pixel; rounded up to a whole number of packets.
     pub samples: u32,
+    /// Whether noise is taken out.
+    pub denoise: bool,
 }
 
 /// What was seen.
@@ -66,6 +69,7 @@ const BRIGHTEST: f32 = 24.0;
 /// One sample under way.
 #[derive(Clone, Copy)]
 struct Path {
+    start: Vec3,
     origin: Vec3,
     towards: Vec3,
     throughput: Vec3,
@@ -79,6 +83,8 @@ struct Path {
     straight: bool,
     alive: bool,
     covered: bool,
+    /// What was seen first that is no hole: colour, normal and distance.
+    first: Option<(Vec3, Vec3, f32)>,
     seed: u32,
     sample: u32,
 }
@@ -141,16 +147,18 @@ impl<'a> Scene<'a> {
         let row = |y: u32| {
             cancel.check()?;
             let mut counted = 0;
-            let out: Vec<[f32; 4]> = (0..w).map(|px| self.pixel(x, px, y, &mut counted)).collect();
+            let out: Vec<([f32; 4], Guide)> = (0..w).map(|px| self.pixel(x, px, y, &mut counted)).collect();
             rays.fetch_add(counted, Ordering::Relaxed);
             progress.advance();
             Ok(out)
         };
         let rows: Result<Vec<_>, Cancelled> = (0..h).into_par_iter().map(row).collect();
-        Ok(Traced { pixels: rows?.concat(), rays: rays.into_inner() })
+        let (pixels, guides): (Vec<_>, Vec<_>) = rows?.into_iter().flatten().unzip();
+        let pixels = if x.denoise { denoised(&pixels, &guides, w as usize) } else { pixels };
+        Ok(Traced { pixels, rays: rays.into_inner() })
     }
 
-    fn pixel(&self, x: &Exposure, px: u32, py: u32, rays: &mut u64) -> [f32; 4] {
+    fn pixel(&self, x: &Exposure, px: u32, py: u32, rays: &mut u64) -> ([f32; 4], Guide) {
         let [w, h] = x.size;
         let c = &x.camera;
         let forward = (c.target - c.eye).normalize_or(-Vec3::Z);
@@ -160,6 +168,7 @@ impl<'a> Scene<'a> {
         let seed = mix(px.wrapping_mul(0x9e37_79b9) ^ mix(py.wrapping_add(0x51ed)));
         let rounds = x.samples.div_ceil(WIDTH as u32).max(1);
         let (mut light, mut covered) = (Vec3::ZERO, 0.0);
+        let (mut guide, mut sum, mut squares) = (Guide::default(), 0.0, 0.0);
         for round in 0..rounds {
             let mut paths: [Path; WIDTH] = std::array::from_fn(|lane| {
                 let sample = round * WIDTH as u32 + lane as u32;
@@ -167,6 +176,7 @@ impl<'a> Scene<'a> {
                 let sx = ((px as f32 + jx) / w as f32 * 2.0 - 1.0) * half * w as f32 / h as f32;
                 let sy = (1.0 - (py as f32 + jy) / h as f32 * 2.0) * half;
                 Path {
+                    start: c.eye,
                     origin: c.eye,
                     towards: (forward + right * sx + up * sy).normalize(),
                     throughput: Vec3::ONE,
@@ -177,6 +187,7 @@ impl<'a> Scene<'a> {
                     straight: true,
                     alive: true,
                     covered: true,
+                    first: None,
                     seed,
                     sample,
                 }
@@ -185,10 +196,28 @@ impl<'a> Scene<'a> {
             for p in &paths {
                 light += p.light;
                 covered += f32::from(u8::from(p.covered));
+                // Of the light alone: that colours differ within the pixel is no noise.
+                let lit = lit(p.light, p.first.map_or(Vec3::ZERO, |f| f.0));
+                (sum, squares) = (sum + lit, squares + lit * lit);
+                if let Some((color, normal, distance)) = p.first {
+                    guide.color += color;
+                    guide.normal += normal;
+                    guide.distance += distance;
+                    guide.seen += 1.0;
+                }
             }
         }
         let n = (rounds * WIDTH as u32) as f32;
-        [light.x / n, light.y / n, light.z / n, covered / n]
+        let mean = light / n;
+        let variance = (squares / n - (sum / n) * (sum / n)).max(0.0) / n;
+        let guide = Guide {
+            color: guide.color / n,
+            normal: guide.normal / n,
+            distance: guide.distance / n,
+            seen: guide.seen / n,
+            variance,
+        };
+        ([mean.x, mean.y, mean.z, covered / n], guide)
     }
 
     fn follow(&self, paths: &mut [Path; WIDTH], rays: &mut u64) {
@@ -237,6 +266,10 @@ impl<'a> Scene<'a> {
         let eye = -p.towards;
         let side = if at.flat.dot(eye) < 0.0 { -1.0 } else { 1.0 };
         let flat = at.flat * side;
+        if p.first.is_none() {
+            let color = at.material.base.max(at.material.emissive);
+            p.first = Some((color, at.bent * side, (at.point - p.start).length()));
+        }
         let lobes = Lobes::new(&at.material, eye, flat, at.over * side, at.bent * side, at.along);
         p.light += bounded(p.throughput * lobes.glow, p.bounces);
         let front = at.point + flat * hair;

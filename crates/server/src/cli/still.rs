@@ -27,6 +27,9 @@ pub struct StillArgs {
     /// Samples to a pixel: 16 for a look, 64 for a still, 256 for a smooth one.
     #[arg(long, default_value_t = 64)]
     samples: u32,
+    /// Takes noise out, so that few samples look like more.
+    #[arg(long)]
+    denoise: bool,
     /// Texture size that the piece is evaluated at.
     #[arg(long, default_value_t = 1024)]
     texture: u32,
@@ -75,6 +78,7 @@ pub fn still(args: &StillArgs, json: bool) -> Result<(), CliError> {
         width: args.size,
         height: args.size,
         samples: args.samples,
+        denoise: args.denoise,
         light: args.light.clone(),
         turn: args.turn,
         brightness: args.brightness,

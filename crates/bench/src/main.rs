@@ -3,11 +3,11 @@
 //! `cargo run --release -p dustcoat-bench -- [NAME]`, or `make bench [ONLY=NAME]`. `ratio` is how many times faster ours is.
 
 mod dial;
+mod drag;
 mod embree;
 mod noise;
 mod occlusion;
 mod shapers;
-mod slider;
 mod still;
 
 use std::time::Instant;
@@ -56,7 +56,7 @@ fn main() {
         ("shapers", shapers::run),
         ("dial", dial::run),
         ("still", still::run),
-        ("slider", slider::run),
+        ("drag", drag::run),
     ];
     let wanted: Vec<_> = all.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)).collect();
     if wanted.is_empty() {

@@ -52,6 +52,8 @@ pub fn typescript() -> String {
         views::EditRequest,
         views::OnRevision,
         views::EvaluateRequest,
+        views::DrawRequest,
+        views::Drawn,
         views::KeepSnapshot,
         views::EvaluationView,
         views::MeasureRequest,

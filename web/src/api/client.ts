@@ -2,6 +2,8 @@
 import type {
   CabinetCard,
   DemoCard,
+  Drawn,
+  DrawRequest,
   Edit,
   EditRequest,
   Entry,
@@ -27,6 +29,7 @@ import type {
   StillSettings,
   Swatch,
 } from "./types";
+import { addresses, hold } from "./pixels";
 
 export class Refusal extends Error {
   constructor(
@@ -51,7 +54,8 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(path, init);
-  } catch {
+  } catch (error) {
+    if (init?.signal?.aborted) throw error;
     throw new Refusal(
       "offline",
       "The server can't be reached. Everything up to the last saved edit is kept; start it again.",
@@ -69,6 +73,22 @@ async function get<T>(path: string): Promise<T> {
 async function post<T>(path: string, body: unknown = {}): Promise<T> {
   const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
   return (await ask(path, init)).json() as Promise<T>;
+}
+
+/** Asks for an evaluation together with the pixels that are not held yet, which are held then. */
+async function draw(id: number, request: EvaluateRequest, signal?: AbortSignal): Promise<EvaluationView> {
+  const body = JSON.stringify({ ...request, holds: addresses() } satisfies DrawRequest);
+  const init = { method: "POST", headers: { "content-type": "application/json" }, body, ...(signal ? { signal } : {}) };
+  const answer = await (await ask(`${project(id)}/draw`, init)).arrayBuffer();
+  const length = new DataView(answer).getUint32(0, true);
+  const { view, sent } = JSON.parse(new TextDecoder().decode(new Uint8Array(answer, 4, length))) as Drawn;
+  let at = 4 + length;
+  for (const { address, bytes } of sent) {
+    // Copied out, so that one of them doesn't keep all others.
+    hold(address, new Uint8Array(answer.slice(at, at + bytes)));
+    at += bytes;
+  }
+  return view;
 }
 
 async function send<T>(path: string, file: Blob): Promise<T> {
@@ -117,7 +137,7 @@ export const api = {
     get<Swatch[]>(`${project(id)}/pictures/${hash}/colors?count=${count}`),
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
-  evaluate: (id: number, request: EvaluateRequest) => post<EvaluationView>(`${project(id)}/evaluate`, request),
+  draw,
   keepSnapshot: (id: number, snapshot: KeepSnapshot) => post<ProjectView>(`${project(id)}/snapshots`, snapshot),
   removeSnapshot: async (id: number, snapshot: number) =>
     (await ask(`${project(id)}/snapshots/${snapshot}`, { method: "DELETE" })).json() as Promise<ProjectView>,
@@ -147,6 +167,7 @@ export const api = {
   removeLine: async (id: number) => (await ask(`/api/lines/${id}`, { method: "DELETE" })).json() as Promise<KeptLine[]>,
   restoreLine: (id: number) => post<KeptLine[]>(`/api/lines/${id}/restore`),
   importRecipe: (file: File) => send<CabinetCard[]>("/api/cabinet/import", file),
+  /** See `pixels` of `pixels.ts`, which asks only for what is not held. */
   pixels: async (address: string) => new Uint8Array(await (await ask(`/api/pixels/${address}`)).arrayBuffer()),
   /** With `fine`, cut finer, to be moved by its relief. */
   mesh: async (id: number, hash: string, fine = false) =>

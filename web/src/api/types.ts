@@ -86,6 +86,50 @@ places?: Array<Place>,
 /** What was gathered before the work. */
 study?: Study, };
 
+export type DrawRequest = { 
+/** Addresses of pixels that the page has. */
+holds: Array<string>, 
+/** Which page asks: a later request of the same page overtakes an earlier one. */
+page: string, 
+/** Edits that are tried but not kept: a drag that is not over. */
+edits: Array<Edit>, 
+/** Whether coarse measurements will do while the real ones are taken. */
+provisional: boolean, 
+/** Whether the part of each texel is wanted as a texture. */
+parts: boolean, 
+/** Whether the shell of each texel is wanted as a texture. */
+shells: boolean, 
+/** Whether the height is wanted, to move the surface by. */
+moved: boolean, 
+/** The layer whose mask, tiles and histogram are wanted. */
+layer?: string, 
+/** The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one. */
+step?: string, 
+/** Whether what that step does by itself is wanted as a texture, in the place of the layer's mask. */
+alone: boolean, 
+/** Whether that layer's mask is wanted as a texture. */
+mask: boolean, 
+/** Whether pictures of its steps are wanted. */
+tiles: boolean, 
+/** A reading that is wanted as a texture; `edges:fine` names its radius. */
+reading?: string, 
+/** A variant that is wanted in place of what the dials stand at. */
+variant?: string, 
+/** A snapshot that is wanted in place of the project as it stands. */
+snapshot?: number, 
+/** A channel that is wanted as a texture by itself. */
+channel?: string, 
+/** While something moves: the greatest side that will do, in texels, of at most the draft's. Nothing is worked out then but the textures: no coverage, no histogram, no tiles. */
+size?: number, 
+/** At rest: whether the textures of the coats are wanted with smooth edges, as a hand-off has them. */
+smooth: boolean, };
+
+export type Drawn = { 
+/** The evaluation. */
+view: EvaluationView, 
+/** What the page has not, in the order in which it comes. */
+sent: Array<Sent>, };
+
 export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
@@ -156,7 +200,11 @@ variant?: string,
 /** A snapshot that is wanted in place of the project as it stands. */
 snapshot?: number, 
 /** A channel that is wanted as a texture by itself. */
-channel?: string, };
+channel?: string, 
+/** While something moves: the greatest side that will do, in texels, of at most the draft's. Nothing is worked out then but the textures: no coverage, no histogram, no tiles. */
+size?: number, 
+/** At rest: whether the textures of the coats are wanted with smooth edges, as a hand-off has them. */
+smooth: boolean, };
 
 export type EvaluationView = { 
 /** Side of a sheet in texels; the sheets lie one below the other in each texture. */
@@ -638,7 +686,7 @@ bits: number,
 name: string, };
 
 export type PreviewRequest = { 
-/** Which page asks. */
+/** Which page asks, and after a slash which of its questions it is: the answer takes the place of the last but one to that. */
 page: string, 
 /** Edits that each add one step. */
 candidates: Array<Edit>, };
@@ -789,6 +837,12 @@ name: string,
 /** One sentence on what it is for. */
 note: string, };
 
+export type Sent = { 
+/** Their address. */
+address: string, 
+/** How many bytes they are. */
+bytes: number, };
+
 export type Sheet = { 
 /** What its files are named after: the UDIM number of its tile, with the part's name where parts lie over one another. */
 name: string, 
@@ -860,6 +914,8 @@ surround: Surround,
 ground: boolean, 
 /** Whether its relief moves the surface, rather than only its light. */
 relief: boolean, 
+/** Whether noise is taken out, so that few samples look like many. */
+denoise: boolean, 
 /** Pictures of one turn of the piece; 1 for a single still. */
 turntable: number, };
 

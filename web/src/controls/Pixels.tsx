@@ -1,7 +1,7 @@
 // A small picture from the server's pixels: RGBA8 at an address.
 import { useEffect, useRef } from "react";
 
-import { api } from "../api/client";
+import { pixels } from "../api/pixels";
 
 export function Pixels({
   address,
@@ -15,8 +15,7 @@ export function Pixels({
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     let wanted = true;
-    api
-      .pixels(address)
+    pixels(address)
       .then((bytes) => {
         const context = canvas.current?.getContext("2d");
         if (wanted && context && bytes.length === width * height * 4) {

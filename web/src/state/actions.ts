@@ -15,10 +15,10 @@ export function say(error: unknown): void {
   notifications.show({ color: "oxide", message, autoClose: 8000, withBorder: true });
 }
 
-/** Takes a newer state of the open project in, keeping what is selected where it still is. Of another project, or an older state, nothing is taken. */
-function take(project: ProjectView): void {
+/** Takes a newer state of the open project in, keeping what is selected where it still is. Of another project, or an older state, nothing is taken; whether it was. */
+function take(project: ProjectView): boolean {
   const { project: before, layer, step } = getState();
-  if (before?.id !== project.id || before.stamp > project.stamp) return;
+  if (before?.id !== project.id || before.stamp > project.stamp) return false;
   const found = layer === null ? undefined : findLayer(project.document.layers, layer);
   const stepThere = found?.mask.steps.some((s) => s.id === step) ?? false;
   setState({ project, layer: found ? layer : null, step: stepThere ? step : null });
@@ -28,6 +28,7 @@ function take(project: ProjectView): void {
     api.catalog(project.id).then(still, say);
   }
   evaluateSoon();
+  return true;
 }
 
 /** The project that was asked for last: what comes late for another one is not shown. */
@@ -86,20 +87,19 @@ function inTurn(work: (on: On) => Promise<ProjectView>): Promise<ProjectView | n
   const done = busy();
   setState((s) => ({ unsaved: s.unsaved + 1 }));
   const turn = async () => {
+    let next: ProjectView | null = null;
     try {
-      const next = await work(revisions.get(id) ?? project);
+      next = await work(revisions.get(id) ?? project);
       revisions.set(id, { id, revision: next.revision });
-      take(next);
-      return getState().project?.id === id ? next : null;
     } catch (error) {
       say(error);
       if (error instanceof Refusal && error.kind === "stale") await refresh(id);
-      evaluateSoon();
-      return null;
-    } finally {
-      setState((s) => ({ unsaved: s.unsaved - 1 }));
-      done();
     }
+    // Before it is taken in: nothing is evaluated while a change is on its way.
+    setState((s) => ({ unsaved: s.unsaved - 1 }));
+    if (next === null || !take(next)) evaluateSoon();
+    done();
+    return getState().project?.id === id ? next : null;
   };
   const mine = queue.then(turn, turn);
   queue = mine;

@@ -1,8 +1,9 @@
 // Keeping the pixels up to date: at most one evaluation under way; whatever changes meanwhile is asked for once, after it.
+// While a control moves, textures of a size that answers in time are asked for, and nothing else; once it rests, those of the draft, and then all that is read off beside the piece.
 import { api, Refusal } from "../api/client";
-import type { EvaluateRequest } from "../api/types";
+import type { EvaluateRequest, EvaluationView } from "../api/types";
 import { say, triedEdits } from "./actions";
-import { busy, comparing, type State, useStore } from "./store";
+import { busy, comparing, plain, type State, useStore } from "./store";
 
 const { getState, setState } = useStore;
 
@@ -10,12 +11,40 @@ const { getState, setState } = useStore;
 export const page = crypto.randomUUID();
 let running = false;
 let dirty = false;
+
+/** What is asked for, one after the other: textures while something moves, sharp ones, then all that is read off beside the piece, and textures with smooth edges; at last those that the next movement begins with, which are not shown. */
+type Stage = "moving" | "sharp" | "whole" | "smooth" | "ahead";
+/** Stops what is under way when something newer is wanted before it. */
+let underWay: { stage: Stage; stop: AbortController } | null = null;
+/** Tells whoever waits for a moment's rest that something moves. */
+let moves: (() => void) | null = null;
+
+/** How long a control that is held still has to rest before it is worked out sharply, in ms. */
+const REST = 120;
+/** An answer while something moves should come within so many ms; in less than a quarter of that, one of twice the size does too. */
+const IN_TIME = 80;
+const LEAST_SIZE = 256;
+/** The size that answers in time while something moves, and the greatest that may be tried until the hand is off. */
+let size = LEAST_SIZE;
+let greatest = Infinity;
+/** For which piece and draft the next movement is prepared. */
+let ahead = "";
+/** The layer that the tiles and the histogram are of. */
+let readOff = "";
+
 /** How often measuring has come to an end: it may do so before the answer that says that it goes on. */
 let ends = 0;
+/** Whether the last answer failed to come: then it is asked for again as soon as the server is heard. */
+let failed = false;
 /** Whether a job has ended since the cards of the measurements were brought up to date. */
 let heard = false;
 
-function request(s: State): EvaluateRequest {
+/** Ways of looking that show what the coats lay down. */
+const COATS: State["shown"][] = ["lit", "base_color", "roughness", "metallic", "normal"];
+
+function request(s: State, stage: Stage): EvaluateRequest {
+  const draft = s.project?.document.draft_size ?? LEAST_SIZE;
+  const whole = stage === "whole" || stage === "smooth";
   // Only the Build room has a mask line to fill.
   const building = s.room === "build";
   // With no step selected there is only the mask to see.
@@ -28,8 +57,10 @@ function request(s: State): EvaluateRequest {
     parts: s.shown === "parts",
     shells: s.shown === "shells",
     moved: s.moved && s.shown === "lit",
-    ...(s.layer !== null && (building || mask) ? { layer: s.layer } : {}),
-    ...(s.step !== null && (building || mask) ? { step: s.step } : {}),
+    ...(whole ? {} : { size: Math.min(draft, stage === "sharp" ? draft : size) }),
+    smooth: stage === "smooth",
+    ...(s.layer !== null && ((building && whole) || mask) ? { layer: s.layer } : {}),
+    ...(s.step !== null && ((building && whole) || mask) ? { step: s.step } : {}),
     alone: s.shown === "step" && s.step !== null,
     mask,
     tiles: building,
@@ -41,14 +72,45 @@ function request(s: State): EvaluateRequest {
 /** Asks for pixels of the present state, soon. */
 export function evaluateSoon(): void {
   dirty = true;
+  moves?.();
+  // What only makes a state sharper that is over.
+  if (underWay && underWay.stage !== "moving") underWay.stop.abort();
   if (!running) void run();
+}
+
+/** Waits for a moment's rest, unless something moves before. */
+function rest(): Promise<void> {
+  return new Promise((done) => {
+    const timer = window.setTimeout(done, REST);
+    moves = () => {
+      window.clearTimeout(timer);
+      done();
+    };
+  });
+}
+
+/** Chooses the size for the next movement by how long the last one's answer took, in ms. */
+function pace(took: number, draft: number): void {
+  if (took > IN_TIME && size > LEAST_SIZE) greatest = size = size / 2;
+  else if (took < IN_TIME / 4 && size * 2 <= Math.min(draft, greatest)) size *= 2;
+}
+
+/** An evaluation as it is shown: what is read off beside the piece stays until it is told anew. */
+function shown(e: EvaluationView, stage: Stage, of: string): EvaluationView {
+  if (stage === "whole" || stage === "smooth") {
+    readOff = of;
+    return e;
+  }
+  const before = getState().evaluation;
+  const { tiles, histogram } = readOff === of && before ? before : e;
+  return { ...e, tiles, histogram, coverage: before?.coverage ?? [] };
 }
 
 /** The pixels of the snapshot that the present state is wiped against. */
 async function evaluateSnapshot(id: number, s: State): Promise<void> {
   if (comparing(s) === null) return;
   const against = s.compare === null ? { variant: s.variant ?? "" } : { snapshot: s.compare };
-  const { parts, shells, moved, reading, channel } = request(s);
+  const { parts, shells, moved, reading, channel } = request(s, "whole");
   const wanted = {
     parts,
     shells,
@@ -57,8 +119,8 @@ async function evaluateSnapshot(id: number, s: State): Promise<void> {
     ...(channel === undefined ? {} : { channel }),
   };
   try {
-    const plain = { provisional: true, alone: false, mask: false, tiles: false };
-    const compared = await api.evaluate(id, { ...plain, ...wanted, page: `${page}/snapshot`, edits: [], ...against });
+    const bare = { provisional: true, alone: false, mask: false, tiles: false, smooth: false };
+    const compared = await api.draw(id, { ...bare, ...wanted, page: `${page}/snapshot`, edits: [], ...against });
     if (getState().project?.id === id && comparing(getState()) === comparing(s)) setState({ compared });
   } catch (error) {
     if (!(error instanceof Refusal && error.kind === "cancelled"))
@@ -70,25 +132,62 @@ async function evaluateSnapshot(id: number, s: State): Promise<void> {
 async function run(): Promise<void> {
   running = true;
   const done = busy();
-  while (dirty) {
-    dirty = false;
-    const s = getState();
-    if (!s.project) break;
-    const id = s.project.id;
-    const before = ends;
-    try {
-      const evaluation = await api.evaluate(id, request(s));
-      if (getState().project?.id === id) setState({ evaluation });
-      await evaluateSnapshot(id, s);
-      if (evaluation.improving && ends !== before) dirty = true;
-    } catch (error) {
-      const overtaken = error instanceof Refusal && error.kind === "cancelled";
-      if (!overtaken && getState().project?.id === id) say(error);
+  let stage: Stage | null = null;
+  while (dirty || stage !== null) {
+    if (dirty) {
+      dirty = false;
+      if (triedEdits().length === 0) greatest = Infinity;
+      stage = triedEdits().length > 0 ? "moving" : "sharp";
     }
+    const s = getState();
+    // What is being kept is asked for once it is: until then the server knows only what was before.
+    const keeping = s.unsaved > 0 && triedEdits().length === 0;
+    if (!s.project || stage === null || keeping) break;
+    stage = await evaluate(s, s.project.id, stage);
   }
   running = false;
   done();
   await refreshMeasurements();
+}
+
+/** Evaluates; what is to be asked for next, if nothing changes meanwhile. */
+async function evaluate(s: State, id: number, stage: Stage): Promise<Stage | null> {
+  const before = ends;
+  const stop = new AbortController();
+  underWay = { stage, stop };
+  const began = performance.now();
+  try {
+    const e = await api.draw(id, request(s, stage), stop.signal);
+    failed = false;
+    performance.clearMarks("received");
+    performance.mark("received", { detail: stage });
+    if (stage === "ahead") return null;
+    if (getState().project?.id === id) setState({ evaluation: shown(e, stage, `${id} ${s.layer ?? ""}`) });
+    if (stage === "moving") {
+      pace(performance.now() - began, s.project?.document.draft_size ?? LEAST_SIZE);
+      await rest();
+      return "sharp";
+    }
+    if (stage === "sharp") return "whole";
+    if (stage === "whole") {
+      await evaluateSnapshot(id, s);
+      if (e.improving && ends !== before) dirty = true;
+      // What is coarse will be asked for again, what shows no coats has no edges, and what is wiped against has none that are smooth.
+      if (!plain && !e.provisional && comparing(s) === null && COATS.includes(s.shown)) return "smooth";
+    }
+    const next = `${s.project?.piece.hash} ${s.project?.document.draft_size}`;
+    if (ahead === next || e.provisional) return null;
+    ahead = next;
+    return "ahead";
+  } catch (error) {
+    const overtaken = stop.signal.aborted || (error instanceof Refusal && error.kind === "cancelled");
+    failed = !overtaken;
+    if (failed && getState().project?.id === id) say(error);
+    return null;
+  } finally {
+    underWay = null;
+    moves = null;
+  }
 }
 
 /** Evaluating measures what was missing: the cards of the Surface room must hear of it. */
@@ -110,10 +209,10 @@ async function refreshMeasurements(): Promise<void> {
   }
 }
 
-/** Measuring is over: what was evaluated on coarse measurements is asked for again. */
+/** Measuring is over, or the server is heard again: what was evaluated on coarse measurements, or not at all, is asked for again. */
 export function measured(): void {
   ends += 1;
   heard = true;
-  if (getState().evaluation?.improving) evaluateSoon();
+  if (failed || getState().evaluation?.improving) evaluateSoon();
   else void refreshMeasurements();
 }

@@ -181,6 +181,8 @@ export class Stage {
     try {
       const { news, alone } = await this.now.follow(e);
       this.news ||= news;
+      performance.clearMarks("uploaded");
+      performance.mark("uploaded");
       if (news) this.host.dataset["arrived"] = String(this.renderer.info.render.frame);
       if (alone || news) this.dress(alone);
     } catch (error) {
@@ -306,7 +308,12 @@ export class Stage {
         this.draw();
         // For whoever watches from outside: frames drawn, and which of them first held new pixels.
         this.host.dataset["frames"] = String(this.renderer.info.render.frame);
-        if (this.news) this.host.dataset["pixels"] = this.host.dataset["frames"];
+        if (this.news) {
+          performance.clearMarks("drawn");
+          performance.mark("drawn");
+          this.host.dataset["pixels"] = this.host.dataset["frames"];
+          this.host.dataset["size"] = String(useStore.getState().evaluation?.size ?? 0);
+        }
         this.news = false;
       }
       this.drawn?.();

@@ -11,6 +11,7 @@ import {
 } from "three";
 
 import { api } from "../api/client";
+import { pixels } from "../api/pixels";
 import { say } from "../state/actions";
 import { busy, plain, type State, useStore } from "../state/store";
 import { groundDisc } from "./ground";
@@ -99,7 +100,7 @@ export class Surroundings {
     const done = busy();
     try {
       const view = await api.ground(s.project.id);
-      const disc = groundDisc(view, await api.pixels(view.pixels));
+      const disc = groundDisc(view, await pixels(view.pixels));
       const now = useStore.getState();
       if (!now.ground || now.project?.piece.hash !== s.project.piece.hash || this.ground) return;
       this.ground = disc;

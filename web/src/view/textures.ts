@@ -11,7 +11,7 @@ import {
   UnsignedByteType,
 } from "three";
 
-import { api } from "../api/client";
+import { pixels } from "../api/pixels";
 import { plain } from "../state/store";
 
 /** The most texels along a side that this machine draws. */
@@ -50,7 +50,7 @@ function shrunk(
 }
 
 export class Slot {
-  texture: DataTexture;
+  readonly texture: DataTexture;
   private address: string | null = null;
   private wanted: string | null = null;
 
@@ -59,14 +59,15 @@ export class Slot {
     private readonly srgb: boolean,
     private readonly hard = false,
   ) {
-    this.texture = this.fresh(new Uint8Array(channels).fill(128), 1, 1);
+    this.texture = this.plain();
   }
 
-  private fresh(data: Uint8Array<ArrayBuffer>, size: number, sheets: number): DataTexture {
+  /** A texel of grey. */
+  private plain(): DataTexture {
     const texture = new DataTexture(
-      data,
-      size,
-      size * sheets,
+      new Uint8Array(this.channels).fill(128),
+      1,
+      1,
       this.channels === 4 ? RGBAFormat : RedFormat,
       UnsignedByteType,
     );
@@ -84,7 +85,7 @@ export class Slot {
   async follow(address: string, size: number, sheets: number): Promise<boolean> {
     this.wanted = address;
     if (address === this.address) return false;
-    let data = await api.pixels(address);
+    let data = await pixels(address);
     if (this.wanted !== address) return false;
     this.address = address;
     const by = shrink(size, sheets);
@@ -92,13 +93,10 @@ export class Slot {
       data = shrunk(data, size, size * sheets, this.channels, by, this.hard);
       size /= by;
     }
-    if (this.texture.image.width === size && this.texture.image.height === size * sheets) {
-      this.texture.image.data = data;
-      this.texture.needsUpdate = true;
-    } else {
-      this.texture.dispose();
-      this.texture = this.fresh(data, size, sheets);
-    }
+    // The texture itself stays, so that no material is made anew; of another size it is laid out anew.
+    if (this.texture.image.width !== size || this.texture.image.height !== size * sheets) this.texture.dispose();
+    this.texture.image = { data, width: size, height: size * sheets };
+    this.texture.needsUpdate = true;
     return true;
   }
 

@@ -9,6 +9,7 @@ pub mod finer;
 mod flat;
 pub mod frame;
 pub mod layout;
+pub mod lean;
 pub mod levels;
 pub mod links;
 pub mod measurement;
@@ -25,6 +26,7 @@ use std::sync::{Arc, OnceLock};
 use glam::Vec3;
 
 use crate::mesh::Piece;
+use crate::raster::Plane;
 
 pub use atlas::Atlas;
 pub use band::Band;
@@ -62,6 +64,7 @@ struct Found {
     straight: [OnceLock<spans::Straight>; 2],
     middles: OnceLock<Vec<Vec3>>,
     beside: OnceLock<places::Beside>,
+    leans: OnceLock<Vec<lean::Lean>>,
 }
 
 impl Surface {
@@ -92,7 +95,7 @@ impl Surface {
 
     /// About how many bytes it takes in memory, with all that is found of it sooner or later.
     pub fn bytes(&self) -> usize {
-        const TEXEL: usize = 46 + 60 + 40;
+        const TEXEL: usize = 46 + 60 + 40 + 16;
         const TRIANGLE: usize = 160;
         // Coarser sizes add a third.
         (self.atlas.len() * TEXEL + self.atlas.lookup.len() * 12) * 4 / 3 + self.piece.triangles.len() * TRIANGLE
@@ -188,6 +191,20 @@ impl Surface {
     /// Which triangles lie beside each other, found when first asked for.
     pub fn beside(&self) -> &places::Beside {
         self.found.beside.get_or_init(|| places::Beside::build(&self.piece))
+    }
+
+    /// How each texel's normal leans where the height changes, found when first asked for.
+    pub fn leans(&self) -> &[lean::Lean] {
+        self.found.leans.get_or_init(|| lean::Lean::of_all(self))
+    }
+
+    /// A plane of its texels, or several one after the other, at a smaller size: as often half of its own as it takes.
+    pub fn drawn_down(&self, planes: &[f32], size: u32) -> Plane {
+        let mut levels = vec![self];
+        while levels[levels.len() - 1].atlas.size > size {
+            levels.push(levels[levels.len() - 1].coarser());
+        }
+        planes.chunks(self.atlas.len().max(1)).flat_map(|plane| levels::down(&levels, plane).into_owned()).collect()
     }
 
     /// Where its charts end, found when first asked for.

@@ -79,6 +79,7 @@ pub(super) fn lay(masks: &mut Masks, todo: &[&'static Channel], upto: usize) -> 
         return Ok(vec![]);
     }
     let (plan, context) = (masks.plan, masks.context);
+    (context.progress)("Laying the coats", 0.0);
     let fields = masks.finishes(todo, upto)?;
     let made: Vec<Option<Arc<Plane>>> = masks.done.iter().map(|m| m.clone().flatten()).collect();
     let n = context.surface.atlas.len();

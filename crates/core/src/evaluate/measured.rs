@@ -11,25 +11,29 @@ use crate::task::{Cancel, Cancelled, OnProgress};
 
 /// Measurements by hash ([`MeasurementKey::hash`]), all planes of one behind one another.
 #[derive(Debug, Clone, Default)]
-pub struct Measured(BTreeMap<String, Arc<Plane>>);
+pub struct Measured {
+    planes: BTreeMap<String, Arc<Plane>>,
+    /// The size that they are drawn down from.
+    drawn_from: Option<u32>,
+}
 
 impl Measured {
     /// None at hand.
-    pub const NONE: &'static Measured = &Measured(BTreeMap::new());
+    pub const NONE: &'static Measured = &Measured { planes: BTreeMap::new(), drawn_from: None };
 
     /// Takes one in.
     pub fn insert(&mut self, hash: String, plane: Arc<Plane>) {
-        self.0.insert(hash, plane);
+        self.planes.insert(hash, plane);
     }
 
     /// Takes others in.
     pub fn extend(&mut self, others: Measured) {
-        self.0.extend(others.0);
+        self.planes.extend(others.planes);
     }
 
     /// One, if it is at hand.
     pub fn get(&self, hash: &str) -> Option<&Arc<Plane>> {
-        self.0.get(hash)
+        self.planes.get(hash)
     }
 
     /// Measures all that is asked for.
@@ -65,19 +69,39 @@ impl Measured {
     /// What is read in the place of a measurement: itself; or the coarse one, where only that is at hand. Whatever is worked out from a coarse one has
     /// another hash then, and nothing else has.
     pub fn in_force(&self, key: MeasurementKey, surface: &Surface) -> MeasurementKey {
-        let there = |k: &MeasurementKey| self.0.contains_key(&k.hash(&surface.piece.hash, surface.atlas.size));
-        let coarse = key.provisional();
+        let there = |k: &MeasurementKey| self.planes.contains_key(&k.hash(&surface.piece.hash, surface.atlas.size));
+        let drawn = |k: MeasurementKey| if let Some(from) = self.drawn_from { k.drawn_from(from) } else { k };
+        let (coarse, key) = (drawn(key.provisional()), drawn(key));
         if !there(&key) && there(&coarse) { coarse } else { key }
+    }
+
+    /// What is read of some measurements in the place of those at a smaller size: drawn down from these of `surface` by `draw`, which is given what each is kept under
+    /// and makes it where that isn't held.
+    pub fn drawn_down(
+        &self,
+        keys: &[MeasurementKey],
+        surface: &Surface,
+        size: u32,
+        mut draw: impl FnMut(String, &dyn Fn() -> Plane) -> Arc<Plane>,
+    ) -> Measured {
+        let from = surface.atlas.size;
+        let mut planes = BTreeMap::new();
+        for key in keys.iter().map(|k| self.in_force(k.clone(), surface)) {
+            let Some(plane) = self.get(&key.hash(&surface.piece.hash, from)) else { continue };
+            let hash = key.drawn_from(from).hash(&surface.piece.hash, size);
+            planes.insert(hash.clone(), draw(hash, &|| surface.drawn_down(plane, size)));
+        }
+        Measured { planes, drawn_from: Some(from) }
     }
 
     /// The same measurements with other values.
     pub fn map(&self, value: impl Fn(&Plane) -> Plane) -> Measured {
-        self.0.iter().map(|(hash, plane)| (hash.clone(), Arc::new(value(plane)))).collect()
+        self.planes.iter().map(|(hash, plane)| (hash.clone(), Arc::new(value(plane)))).collect()
     }
 }
 
 impl FromIterator<(String, Arc<Plane>)> for Measured {
     fn from_iter<T: IntoIterator<Item = (String, Arc<Plane>)>>(all: T) -> Self {
-        Self(all.into_iter().collect())
+        Self { planes: all.into_iter().collect(), drawn_from: None }
     }
 }

@@ -161,6 +161,16 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
     Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed, fringe: vec![] })
 }
 
+/// The same without the coverage, which nobody reads off while something moves.
+///
+/// # Errors
+/// As [`evaluate`].
+pub fn evaluate_channels(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
+    let plan = context.plan(document);
+    let (channels, keys, _, computed) = coats(&plan, context)?;
+    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage: vec![], computed, fringe: vec![] })
+}
+
 /// The same with smooth edges: texels within which the coats vary are worked out at more places. The coverage is that of single samples, which knows no bias.
 ///
 /// # Errors

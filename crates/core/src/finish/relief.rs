@@ -1,16 +1,15 @@
 //! From height in millimetres to tangent-space normals, by the metric of each texel.
 //!
 //! The surface gradient (Mikkelsen 2010, "Bump mapping unparametrized surfaces on the GPU") of the height field is
-//! g = (h_u (dP/dv × N) + h_v (N × dP/du)) / (N · (dP/du × dP/dv)); the relief's normal is N − g, normalised, and written in the MikkTSpace frame.
+//! g = (h_u (dP/dv × N) + h_v (N × dP/du)) / (N · (dP/du × dP/dv)); the relief's normal is N − g, normalised, and written in the MikkTSpace frame ([`Lean`](crate::bake::lean::Lean)).
 //! Differences are central; beyond a chart's border they read what lies across the seam, and lean on three texels of one side where nothing does. The result is laid over
 //! what the piece takes on from a finer mesh or a picture by reoriented normal mapping (Barré-Brisebois & Hill 2012).
 
-use glam::Vec3;
 use rayon::prelude::*;
 
 use crate::bake::Surface;
-use crate::bake::atlas::{NONE, metric};
-use crate::bake::frame::{combine, frame};
+use crate::bake::atlas::NONE;
+use crate::bake::frame::combine;
 
 /// Lays fine normals over others by reoriented normal mapping: components one after the other, one value per covered texel.
 pub fn lay_over(normals: &mut [[f32; 3]], fine: &[f32]) {
@@ -38,8 +37,10 @@ pub fn normals(surface: &Surface, height: &[f32], fringe: &[(u32, f32)]) -> Vec<
     } else {
         alone(surface, height, fringe)
     };
+    let leans = surface.leans();
     let one = |i: usize| {
-        let bent = normal(surface, &square, i);
+        let bent = leans[i]
+            .normal(difference(surface, &square, i, 1), difference(surface, &square, i, surface.atlas.size as usize));
         if base.is_some() { combine(own(i), bent) } else { bent }
     };
     (0..surface.atlas.len()).into_par_iter().with_min_len(1024).map(one).collect()
@@ -56,24 +57,6 @@ fn alone(surface: &Surface, height: &[f32], fringe: &[(u32, f32)]) -> Vec<f32> {
         out[atlas.place(*at)] = *h;
     }
     out
-}
-
-fn normal(surface: &Surface, square: &[f32], i: usize) -> [f32; 3] {
-    let (atlas, piece) = (&surface.atlas, &surface.piece);
-    let (hu, hv) = (difference(surface, square, i, 1), difference(surface, square, i, atlas.size as usize));
-    if hu == 0.0 && hv == 0.0 {
-        return [0.0, 0.0, 1.0];
-    }
-    let (du, dv) = metric(piece, atlas.triangle[i], atlas.size);
-    let n = Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
-    let det = n.dot(du.cross(dv));
-    if det.abs() < 1e-12 {
-        return [0.0, 0.0, 1.0];
-    }
-    let g = (dv.cross(n) * hu + n.cross(du) * hv) / det;
-    let bent = (n - g).normalize_or(n);
-    let (t, b) = frame(surface, i);
-    [bent.dot(t), bent.dot(b), bent.dot(n)]
 }
 
 /// Change of height per texel along a step of `stride` in the square.

@@ -171,7 +171,7 @@ impl Bringing<'_> {
             StepKind::Reading(r) => {
                 let key = self.around.measured(r);
                 if let Some(key) = &key {
-                    key.settings.hash_into(own);
+                    key.hash_into(own);
                 }
                 if let Some(hash) = self.around.stand_in(r) {
                     own.update(hash.as_bytes());

@@ -1,15 +1,14 @@
 //! Evaluating for the page: textures, tiles, histogram, coverage.
 
 use std::sync::Arc;
-use std::time::Instant;
 
-use dustcoat_core::bake::{Reading, Surface};
+use dustcoat_core::bake::{MeasurementKey, Reading, Surface};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::probe::{self, Probe};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{self, Context, Evaluation, Measured, steps, wanted};
-use dustcoat_core::finish::{self, channel};
+use dustcoat_core::finish::channel;
 use dustcoat_core::handoff::png;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{DialStates, Settings, resolve};
@@ -17,20 +16,17 @@ use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
 
-use dustcoat_demo::finishes;
-
+use super::clock::Clock;
 use super::pixels::Telling;
 use super::readings::{Provisional, find_reading, hash_on};
 use super::{App, AppError, lock};
-use crate::db::{DbError, ProjectRow};
+use crate::db::ProjectRow;
 use crate::views::{
     ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest, Tile, TintView,
 };
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [92, 74];
-/// Pixels of a ready finish.
-const FINISH: [u32; 2] = [184, 148];
 /// Pixels of a picture on the front door.
 const PICTURE: [u32; 2] = [400, 300];
 /// Samples to a pixel of small pictures.
@@ -49,8 +45,13 @@ impl App {
     ///
     /// # Errors
     /// [`AppError`]; an overtaken request ends as cancelled.
-    pub fn evaluate(self: &Arc<Self>, project: i64, request: &EvaluateRequest) -> Result<EvaluationView, AppError> {
-        let clock = Instant::now();
+    pub fn evaluate(
+        self: &Arc<Self>,
+        project: i64,
+        request: &EvaluateRequest,
+        clock: &Clock,
+    ) -> Result<EvaluationView, AppError> {
+        clock.begin("plan");
         let cancel = Cancel::default();
         if let Some(old) = lock(&self.running).insert(request.page.clone(), cancel.clone()) {
             old.cancel();
@@ -61,23 +62,30 @@ impl App {
             (None, Some(name)) => document::apply(&row.document, &Edit::TakeVariant { name: name.clone() })?,
             (None, None) => super::projects::try_edits(&row.document, &request.edits)?,
         };
-        let surface = self.surface_of(&document, document.draft_size)?;
-        let mut keys = wanted(&document, &surface.piece);
+        let draft = self.surface_of(&document, document.draft_size)?;
+        let mut keys = wanted(&document, &draft.piece);
         if let Some(name) = &request.reading {
-            let key = reading_named(name)?.key(&surface.piece, &|kind| document.reading(kind));
+            let key = reading_named(name)?.key(&draft.piece, &|kind| document.reading(kind));
             keys.extend(key.filter(|k| !keys.contains(k)));
         }
         let Provisional { measured, coarse, improving } = if request.provisional {
-            self.provisional(project, &keys, &surface, &cancel)?
+            self.provisional(project, &keys, &draft, &cancel)?
         } else {
-            let measured = self.ensure_all(project, &keys, &surface, &cancel)?;
+            let measured = self.ensure_all(project, &keys, &draft, &cancel)?;
             Provisional { measured, coarse: false, improving: false }
         };
-        let context = self.context(&surface, &measured, &cancel);
-        let e = evaluate::evaluate(&document, &context)?;
+        let (surface, measured) = self.at_size(&document, draft, measured, &keys, request.size)?;
+        let hear = |label: &str, _: f32| clock.hear(label);
+        let context = Context { progress: &hear, ..self.context(&surface, &measured, &cancel) };
+        let e = match request.size {
+            Some(_) => evaluate::evaluate_channels(&document, &context)?,
+            None if request.smooth => evaluate::evaluate_finely(&document, &context)?,
+            None => evaluate::evaluate(&document, &context)?,
+        };
         let telling = self.telling();
-        let mut view = self.textures(&document, &context, &e, request, &telling)?;
+        let mut view = self.textures(&document, &context, &e, request, &telling, clock)?;
         (view.provisional, view.improving) = (coarse, improving);
+        clock.begin("line");
         if let Some(layer) = &request.layer {
             self.add_mask(&document, layer, &context, request, &telling, &mut view)?;
         }
@@ -86,8 +94,27 @@ impl App {
         }
         cancel.check()?;
         telling.done(&request.page);
-        view.seconds = clock.elapsed().as_secs_f64();
+        view.seconds = clock.seconds();
         Ok(view)
+    }
+
+    /// The surface that something is worked out on while it moves, and the measurements of the draft drawn down to it.
+    fn at_size(
+        &self,
+        document: &Document,
+        draft: Arc<Surface>,
+        measured: Measured,
+        keys: &[MeasurementKey],
+        size: Option<u32>,
+    ) -> Result<(Arc<Surface>, Measured), AppError> {
+        let smaller = halved(draft.atlas.size, size.unwrap_or(u32::MAX));
+        if smaller == draft.atlas.size {
+            return Ok((draft, measured));
+        }
+        let surface = self.surface_of(document, smaller)?;
+        let held = |hash: String, draw: &dyn Fn() -> Plane| self.coarse.get_with(hash, || Arc::new(draw()));
+        let measured = measured.drawn_down(keys, &draft, smaller, held);
+        Ok((surface, measured))
     }
 
     /// A project and its piece at the draft size.
@@ -113,7 +140,9 @@ impl App {
         e: &Evaluation,
         request: &EvaluateRequest,
         telling: &Telling,
+        clock: &Clock,
     ) -> Result<EvaluationView, AppError> {
+        clock.begin("packing");
         let (k, surface) = (&e.keys, context.surface);
         let occlusion = context.measured.occlusion(document, surface);
         let occlusion_hash = occlusion.as_ref().map_or("", |o| o.0.as_str());
@@ -147,16 +176,20 @@ impl App {
             let pixels = telling.of(&format!("moved/{}", k["height"]), || texture::moved(surface, e, range));
             MovedView { pixels, range }
         });
+        let base_color =
+            telling.of(&format!("base/{}/{}", k["base_color"], of("opacity")), || texture::base_color(surface, e));
+        let orm = telling.of(&orm_key, || texture::orm(surface, e, values));
+        clock.begin("normals");
+        let normal = telling.of(&format!("normal/{}/{}/{}", k["height"], of("normal"), surface.base_key()), || {
+            texture::normal(surface, e, GreenAxis::Up)
+        });
         Ok(EvaluationView {
             moved,
             size: surface.atlas.size,
             sheets: surface.atlas.sheets,
-            base_color: telling
-                .of(&format!("base/{}/{}", k["base_color"], of("opacity")), || texture::base_color(surface, e)),
-            orm: telling.of(&orm_key, || texture::orm(surface, e, values)),
-            normal: telling.of(&format!("normal/{}/{}/{}", k["height"], of("normal"), surface.base_key()), || {
-                texture::normal(surface, e, GreenAxis::Up)
-            }),
+            base_color,
+            orm,
+            normal,
             see_through: e.channels.contains_key("opacity"),
             channels: e.highest.keys().copied().collect(),
             more: more.collect(),
@@ -188,8 +221,11 @@ impl App {
     ) -> Result<(), AppError> {
         let surface = context.surface;
         let (mask, key) = evaluate::mask(document, layer, context)?;
-        let before = request.step.as_deref().map(|step| steps::before(document, layer, step, context)).transpose()?;
-        view.histogram = steps::histogram(surface, before.flatten().as_ref().unwrap_or(&mask), BINS);
+        if request.size.is_none() {
+            let before =
+                request.step.as_deref().map(|step| steps::before(document, layer, step, context)).transpose()?;
+            view.histogram = steps::histogram(surface, before.flatten().as_ref().unwrap_or(&mask), BINS);
+        }
         if let Some(step) = request.step.as_deref().filter(|_| request.alone) {
             // A step that is off shows nothing.
             let empty = || (Arc::new(vec![0.0; surface.atlas.len()]), format!("nothing/{}", surface.key()));
@@ -198,7 +234,7 @@ impl App {
         } else if request.mask {
             view.mask = Some(telling.of(&format!("grey/{key}"), || texture::grey8(surface, &mask)));
         }
-        if request.tiles {
+        if request.tiles && request.size.is_none() {
             let t = self.tile_shot(surface);
             for (step, values) in steps::after_each(document, layer, context, &t.texels, &t.subset)? {
                 view.tiles.push(Tile { step, pixels: tile(surface, &t, &values, telling) });
@@ -270,33 +306,6 @@ impl App {
         let sheet = (at.v * sheets).floor().clamp(0.0, sheets - 1.0);
         let texel = surface.atlas.at_uv(sheet as u16, [at.u, at.v * sheets - sheet]).ok_or(AppError::NothingThere)?;
         Ok(probe::probe(&row.document, texel, &self.context(&surface, &measured, &cancel))?)
-    }
-
-    /// A ready finish on the swatch ball, as a PNG.
-    ///
-    /// # Errors
-    /// [`AppError::NoFinish`]
-    pub fn finish_picture(&self, kind: &str) -> Result<Vec<u8>, AppError> {
-        let starter = finish::starter::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?;
-        let held = self.pixels_of(&format!("finish/{kind}"), || {
-            let [w, h] = FINISH;
-            png::rgba8(&finishes::picture(&starter.finish(), w, h, SAMPLES), w, h)
-        });
-        Ok(held.bytes.to_vec())
-    }
-
-    /// A recipe of the cabinet on the swatch ball, as a PNG.
-    ///
-    /// # Errors
-    /// [`AppError`] when there is no such recipe.
-    pub fn recipe_picture(&self, id: i64) -> Result<Vec<u8>, AppError> {
-        let recipe = self.db.recipe(id)?;
-        let content = serde_json::to_vec(&recipe).map_err(|e| DbError::Broken(e.to_string()))?;
-        let held = self.pixels_of(&format!("recipe/{}", blake3::hash(&content)), || {
-            let [w, h] = FINISH;
-            png::rgba8(&finishes::recipe(&recipe, w, h, SAMPLES), w, h)
-        });
-        Ok(held.bytes.to_vec())
     }
 
     /// A reading on the piece, as a PNG the size of a tile. `name` is its kind, or `edges:fine` for one of its radii.
@@ -377,6 +386,16 @@ impl App {
             }
         }
     }
+}
+
+/// A size halved until it is at most what is wanted, but not below what is worth looking at.
+fn halved(size: u32, wanted: u32) -> u32 {
+    const LEAST: u32 = 64;
+    let mut size = size;
+    while size > wanted && size / 2 >= LEAST {
+        size /= 2;
+    }
+    size
 }
 
 fn tile(surface: &Surface, t: &TileShot, values: &[f32], telling: &Telling) -> String {

@@ -61,6 +61,11 @@ impl Jobs {
         live.iter().filter(|(_, l)| l.project == project).map(view).collect()
     }
 
+    /// Whether anything is under way, for whichever project.
+    pub fn any(&self) -> bool {
+        !lock(&self.live).is_empty()
+    }
+
     /// Whether one of the project's jobs measures what has that hash.
     pub fn measures(&self, project: i64, hash: &str) -> bool {
         let live = lock(&self.live);

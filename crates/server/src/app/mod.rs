@@ -1,6 +1,7 @@
 //! Database, core and caches tied together, without knowing of HTTP. Everything here may take a while and runs off the async threads.
 
 mod cabinet;
+mod clock;
 mod errors;
 mod evaluate;
 mod handoff;
@@ -9,9 +10,12 @@ mod pieces;
 mod pixels;
 mod projects;
 mod readings;
+mod shelf;
 mod snapshots;
 mod stills;
 mod written;
+
+pub use clock::Clock;
 
 use std::collections::{HashMap, HashSet};
 use std::path::Path;
@@ -30,6 +34,7 @@ use tokio::sync::broadcast;
 pub use errors::AppError;
 use jobs::Jobs;
 use pixels::{Held, Told};
+use shelf::Shelf;
 use written::Written;
 
 use crate::db::{Db, DbError};
@@ -48,6 +53,8 @@ pub struct App {
     pub events: broadcast::Sender<Event>,
     /// What was written for download.
     pub written: Written,
+    /// Pictures that take seconds to make.
+    shelf: Shelf,
     /// What is under way.
     jobs: Arc<Jobs>,
     pieces: Moka<String, Arc<Piece>>,
@@ -104,6 +111,7 @@ impl App {
         Ok(App {
             db: Db::open(folder)?,
             written: Written::new(folder.join("written")),
+            shelf: Shelf::new(folder.join("pictures")),
             jobs: Jobs::new(events.clone()),
             events,
             pieces: by_bytes(share(5), |p: &Arc<Piece>| p.bytes()),

@@ -2,7 +2,9 @@
 
 use std::collections::{HashMap, VecDeque};
 use std::sync::{Arc, Mutex};
-use std::time::Instant;
+use std::time::{Duration, Instant};
+
+use bytes::Bytes;
 
 use super::{App, lock};
 
@@ -17,7 +19,7 @@ pub struct Held {
     /// Hex.
     pub address: Arc<str>,
     /// What lies there.
-    pub bytes: Arc<Vec<u8>>,
+    pub bytes: Bytes,
 }
 
 /// When a page was told something last, and what the newest answers to each of its questions told of.
@@ -44,7 +46,12 @@ impl Told {
         }
     }
 
-    fn find(&self, address: &str) -> Option<Arc<Vec<u8>>> {
+    /// How long ago some page was told something; none when none was.
+    pub fn since_last(&self) -> Option<Duration> {
+        lock(&self.0).values().map(|(when, _)| when.elapsed()).min()
+    }
+
+    fn find(&self, address: &str) -> Option<Bytes> {
         let pages = lock(&self.0);
         let all = pages.values().flat_map(|(_, questions)| questions.values().flatten().flatten());
         all.into_iter().find(|held| &*held.address == address).map(|held| held.bytes.clone())
@@ -74,7 +81,7 @@ impl Telling<'_> {
 
 impl App {
     /// Pixels of an address: while they are held, and as long as a page was told of them last.
-    pub fn pixels(&self, address: &str) -> Option<Arc<Vec<u8>>> {
+    pub fn pixels(&self, address: &str) -> Option<Bytes> {
         self.pixels.get(address).map(|held| held.bytes).or_else(|| self.told.find(address))
     }
 
@@ -89,6 +96,6 @@ impl App {
         let key = format!("{}/{key}", env!("CARGO_PKG_VERSION"));
         let address = blake3::hash(key.as_bytes()).to_hex().to_string();
         // The entry API computes once even when two ask together.
-        self.pixels.get_with(address.clone(), || Held { address: address.as_str().into(), bytes: Arc::new(make()) })
+        self.pixels.get_with(address.clone(), || Held { address: address.as_str().into(), bytes: make().into() })
     }
 }

@@ -97,6 +97,7 @@ pub fn demo(args: &DemoArgs, json: bool) -> Result<(), CliError> {
         for card in warm.cards().unwrap_or_default() {
             let _ = warm.take_picture(card.id);
         }
+        warm.fill_shelf();
     });
     run(app, args.addr, json)
 }
@@ -115,6 +116,8 @@ pub fn serve(args: &ServeArgs, json: bool) -> Result<(), CliError> {
             }
         });
     }
+    let ahead = app.clone();
+    std::thread::spawn(move || ahead.fill_shelf());
     run(app, args.addr, json)
 }
 

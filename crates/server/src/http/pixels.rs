@@ -1,6 +1,9 @@
 //! Evaluation, measuring, hand-off, and the bytes that come of them.
 
+use std::sync::Arc;
+
 use actix_files::NamedFile;
+use actix_web::body::SizedStream;
 use actix_web::web::{Bytes, Json, Path, Query};
 use actix_web::{HttpRequest, HttpResponse};
 use dustcoat_core::document::Swatch;
@@ -11,10 +14,10 @@ use serde::Deserialize;
 
 use super::problem::Failure;
 use super::{Shared, disposition, off};
-use crate::app::AppError;
+use crate::app::{App, AppError, Clock};
 use crate::views::{
-    EvaluateRequest, EvaluationView, HandoffDone, HandoffView, JobView, MeasureRequest, MeasureStarted, PreviewRequest,
-    ProbeRequest,
+    DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, MeasureRequest, MeasureStarted,
+    PreviewRequest, ProbeRequest, Sent,
 };
 
 /// What an address names never changes.
@@ -22,8 +25,40 @@ const FOREVER: (&str, &str) = ("cache-control", "private, max-age=31536000, immu
 
 type Answer<T> = Result<Json<T>, Failure>;
 
-pub async fn evaluate(app: Shared, id: Path<i64>, body: Json<EvaluateRequest>) -> Answer<EvaluationView> {
-    Ok(Json(off(&app, move |a| a.evaluate(*id, &body)).await?))
+pub async fn evaluate(app: Shared, id: Path<i64>, body: Json<EvaluateRequest>) -> Result<HttpResponse, Failure> {
+    let clock = Clock::start("waiting");
+    let (view, timing) = off(&app, move |a| Ok((a.evaluate(*id, &body, &clock)?, timing(&clock)))).await?;
+    Ok(HttpResponse::Ok().insert_header(timing).json(view))
+}
+
+/// An evaluation and its pixels in one answer: see [`DrawRequest`].
+pub async fn draw(app: Shared, id: Path<i64>, body: Json<DrawRequest>) -> Result<HttpResponse, Failure> {
+    let clock = Clock::start("waiting");
+    let work = move |a: &Arc<App>| {
+        let DrawRequest { wanted, holds } = &*body;
+        let view = a.evaluate(*id, wanted, &clock)?;
+        let missing = view.addresses().into_iter().filter(|address| !holds.iter().any(|h| h == address));
+        let pixels: Vec<(String, Bytes)> =
+            missing.filter_map(|address| Some((address.to_owned(), a.pixels(address)?))).collect();
+        Ok((view, pixels, timing(&clock)))
+    };
+    let (view, pixels, timing) = off(&app, work).await?;
+    let sent = pixels.iter().map(|(address, p)| Sent { address: address.clone(), bytes: p.len() as u32 }).collect();
+    let text = serde_json::to_vec(&Drawn { view, sent }).map_err(|_| Failure::Bug)?;
+    let head = [&(text.len() as u32).to_le_bytes()[..], &text].concat();
+    let parts: Vec<Bytes> = std::iter::once(head.into()).chain(pixels.into_iter().map(|p| p.1)).collect();
+    let length = parts.iter().map(|p| p.len() as u64).sum();
+    let parts = futures_util::stream::iter(parts.into_iter().map(Ok::<_, std::convert::Infallible>));
+    Ok(HttpResponse::Ok()
+        .insert_header(timing)
+        .content_type("application/octet-stream")
+        .body(SizedStream::new(length, parts)))
+}
+
+/// Where the time went, as browsers' tools show it.
+fn timing(clock: &Clock) -> (&'static str, String) {
+    let parts = clock.parts().into_iter().map(|(part, milliseconds)| format!("{part};dur={milliseconds:.1}"));
+    ("server-timing", parts.collect::<Vec<_>>().join(", "))
 }
 
 pub async fn preview(app: Shared, id: Path<i64>, body: Json<PreviewRequest>) -> Answer<Vec<Option<String>>> {
@@ -57,10 +92,7 @@ pub async fn write(app: Shared, id: Path<i64>, body: Json<Layout>) -> Answer<Han
 
 pub async fn pixels(app: Shared, address: Path<String>) -> Result<HttpResponse, Failure> {
     let bytes = app.pixels(&address).ok_or(AppError::PixelsGone)?;
-    Ok(HttpResponse::Ok()
-        .insert_header(FOREVER)
-        .content_type("application/octet-stream")
-        .body(Bytes::copy_from_slice(&bytes)))
+    Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("application/octet-stream").body(bytes))
 }
 
 pub async fn download(

@@ -67,6 +67,43 @@ pub struct EvaluateRequest {
     #[serde(default)]
     #[ts(optional)]
     pub channel: Option<String>,
+    /// While something moves: the greatest side that will do, in texels, of at most the draft's. Nothing is worked out then but the textures: no coverage, no histogram, no tiles.
+    #[serde(default)]
+    #[ts(optional)]
+    pub size: Option<u32>,
+    /// At rest: whether the textures of the coats are wanted with smooth edges, as a hand-off has them.
+    #[serde(default)]
+    pub smooth: bool,
+}
+
+/// Asks for pixels that come with the answer: its length as a little-endian u32, the answer as JSON ([`Drawn`]), and the pixels of what it sends, one after the other.
+#[derive(Debug, Deserialize, TS)]
+pub struct DrawRequest {
+    /// What is wanted.
+    #[serde(flatten)]
+    #[ts(flatten)]
+    pub wanted: EvaluateRequest,
+    /// Addresses of pixels that the page has.
+    #[serde(default)]
+    pub holds: Vec<String>,
+}
+
+/// An evaluation, and the pixels that come with it.
+#[derive(Debug, Serialize, TS)]
+pub struct Drawn {
+    /// The evaluation.
+    pub view: EvaluationView,
+    /// What the page has not, in the order in which it comes.
+    pub sent: Vec<Sent>,
+}
+
+/// Pixels that come with an answer.
+#[derive(Debug, Serialize, TS)]
+pub struct Sent {
+    /// Their address.
+    pub address: String,
+    /// How many bytes they are.
+    pub bytes: u32,
 }
 
 /// Asks what every layer did at a place of the piece.
@@ -176,6 +213,20 @@ pub struct EvaluationView {
     pub computed: Vec<String>,
     /// How long it took.
     pub seconds: f64,
+}
+
+impl EvaluationView {
+    /// All addresses of pixels that it tells of, each once.
+    pub fn addresses(&self) -> Vec<&str> {
+        let single = [&self.mask, &self.reading, &self.parts, &self.shells];
+        let always = [&self.base_color, &self.orm, &self.normal];
+        let all = always.into_iter().chain(single.into_iter().flatten()).chain(self.moved.iter().map(|m| &m.pixels));
+        let all = all.chain(self.channel.iter().map(|c| &c.pixels)).chain(self.more.iter().map(|m| &m.pixels));
+        let mut out: Vec<&str> = all.chain(self.tiles.iter().map(|t| &t.pixels)).map(String::as_str).collect();
+        let mut seen = std::collections::BTreeSet::new();
+        out.retain(|address| seen.insert(*address));
+        out
+    }
 }
 
 /// Asks for measurements to be taken.

@@ -8,8 +8,8 @@ mod told;
 
 pub use cabinet::{CabinetCard, KeptLine, LayRecipe, SaveLine, SaveRecipe};
 pub use evaluation::{
-    ChannelView, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted, MovedView, PackedView,
-    PreviewRequest, ProbeRequest, Tile, TintView,
+    ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted, MovedView,
+    PackedView, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
 };
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
 pub use project::{

@@ -91,20 +91,27 @@ pub struct MeasurementKey {
     pub kind: &'static str,
     /// Its settings.
     pub settings: Resolved,
+    /// The size at which it is measured, where its values are drawn down from a larger one.
+    pub drawn_from: Option<u32>,
 }
 
 impl MeasurementKey {
     /// A measurement of a piece of that size, by a project's settings.
     pub fn new(measurement: &Measurement, extent: Extent, settings: &Settings) -> Self {
         let settings = resolve(&(measurement.specs)(extent), settings, &DialStates::new());
-        Self { kind: measurement.kind, settings }
+        Self { kind: measurement.kind, settings, drawn_from: None }
     }
 
     /// The same measured with few rays and no finer edges: good enough to look at until the real one is done.
     pub fn provisional(&self) -> Self {
         let rays = self.settings.number("rays").min(6.0);
         let settings = self.settings.clone().with_number("rays", f64::from(rays)).with_text("smooth", "off");
-        Self { kind: self.kind, settings }
+        Self { settings, ..self.clone() }
+    }
+
+    /// The same, measured at a larger size and drawn down from that.
+    pub fn drawn_from(&self, size: u32) -> Self {
+        Self { drawn_from: Some(size), ..self.clone() }
     }
 
     /// How much work it is on a surface, in rays.
@@ -117,8 +124,16 @@ impl MeasurementKey {
         let mut h = blake3::Hasher::new();
         h.update(b"measurement/1|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
         h.update(self.kind.as_bytes());
-        self.settings.hash_into(&mut h);
+        self.hash_into(&mut h);
         h.finalize().to_hex().to_string()
+    }
+
+    /// How it is measured, without the piece and the size.
+    pub fn hash_into(&self, h: &mut blake3::Hasher) {
+        self.settings.hash_into(h);
+        if let Some(from) = self.drawn_from {
+            h.update(b"|drawn from").update(&from.to_le_bytes());
+        }
     }
 }
 

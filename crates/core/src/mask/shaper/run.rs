@@ -100,6 +100,12 @@ impl Run {
         out
     }
 
+    /// How strong a streak is that comes so far, after it has gone a part of that, both in mm.
+    fn strength(&self, gone: f32, comes: f32) -> f32 {
+        let left = 1.0 - gone / comes;
+        (left * 4.0).min(1.0) * (1.0 - self.fade * (1.0 - left))
+    }
+
     fn streaks(&self, surface: &Surface, mask: &[f32], cancel: &Cancel) -> Result<Vec<f32>, Cancelled> {
         let (links, stride) = (surface.links(), surface.atlas.texel_length);
         // Share of the length that a streak from each texel comes down: none where it has no streak.
@@ -121,13 +127,17 @@ impl Run {
         };
         let ways: Vec<Option<([f32; 2], Vec3)>> =
             (0..surface.atlas.len()).into_par_iter().with_min_len(4096).map(leave).collect();
+        // The longest streak that there is, and the strongest mask that sends one down: nothing stronger than that comes from farther away.
+        let sources = || mask.iter().zip(&reach).filter(|(m, r)| **m > 0.0 && **r > 0.0);
+        let longest = self.length * sources().map(|s| *s.1).fold(0.0, f32::max);
+        let strongest = sources().map(|s| *s.0).fold(0.0, f32::max);
         let one = |i: usize| {
             if i.is_multiple_of(1024) {
                 cancel.check()?;
             }
             let (mut walker, mut gone, mut level) = (Walker::at(i as u32), 0.0f32, 0.0f32);
             let (mut best, mut before) = (mask[i] * (reach[i] * 4.0).min(1.0), Vec3::ZERO);
-            while gone < self.length {
+            while gone < longest && best < strongest * self.strength(gone, longest) {
                 let goes_on = match ways[walker.texel as usize] {
                     Some((by, way)) => {
                         (level, before) = (0.0, way);
@@ -150,9 +160,7 @@ impl Run {
                 if comes <= gone {
                     continue;
                 }
-                let left = 1.0 - gone / comes;
-                let strength = (left * 4.0).min(1.0) * (1.0 - self.fade * (1.0 - left));
-                best = best.max(mask[here] * strength * (reach[here] * 6.0).min(1.0));
+                best = best.max(mask[here] * self.strength(gone, comes) * (reach[here] * 6.0).min(1.0));
             }
             Ok(best)
         };

@@ -1,0 +1,148 @@
+//! A drag in the real page, by real pointer events, on the demo's gate valve: from the event to the first changed pixels, and to those of the draft; and where the time goes.
+
+use std::collections::BTreeMap;
+
+use dustcoat_e2e::{Browser, Page, Server};
+use thirtyfour::prelude::*;
+
+use crate::{Line, print};
+
+/// Moves that are timed.
+const MOVES: usize = 20;
+
+/// Remembers the next movement's event, and what becomes of it: in ms since the event.
+const WATCH: &str = "
+    const view = document.querySelector('.view');
+    const draft = arguments[0];
+    window.timed = {};
+    let began = 0;
+    addEventListener('pointermove', () => { began ||= performance.now(); }, { once: true, capture: true });
+    const since = () => performance.now() - began;
+    const mark = (name) => performance.getEntriesByName(name, 'mark').at(-1)?.startTime - began;
+    const seen = new MutationObserver(() => {
+        if (!began || view.dataset.size === undefined) return;
+        if (window.timed.first === undefined) {
+            const entry = performance.getEntriesByType('resource').filter((e) => e.name.endsWith('/draw')).at(-1);
+            const server = Object.fromEntries((entry?.serverTiming ?? []).map((t) => [`server ${t.name}`, t.duration]));
+            Object.assign(window.timed, { first: since(), answered: mark('received'), 'put together': mark('uploaded') - mark('received'), drawn: since() - mark('uploaded'), size: Number(view.dataset.size), ...server });
+            performance.clearResourceTimings();
+        }
+        if (Number(view.dataset.size) === draft && window.timed.sharp === undefined) {
+            window.timed.sharp = since();
+            seen.disconnect();
+        }
+    });
+    seen.observe(view, { attributes: true, attributeFilter: ['data-pixels'] });
+";
+
+/// What became of the last movement, once it is all there.
+const TIMED: &str = "return window.timed.sharp === undefined ? null : window.timed;";
+
+/// Draws the view again and tells how long that took.
+const REDRAW: &str = "
+    const done = arguments[0];
+    const view = document.querySelector('.view');
+    const began = performance.now();
+    const seen = new MutationObserver(() => { seen.disconnect(); done(performance.now() - began); });
+    seen.observe(view, { attributes: true, attributeFilter: ['data-frames'] });
+    window.dispatchEvent(new Event('dustcoat:frame'));
+";
+
+fn median(mut times: Vec<f64>) -> f64 {
+    times.sort_by(f64::total_cmp);
+    times.get(times.len() / 2).copied().unwrap_or(f64::NAN)
+}
+
+/// The time that 95 of 100 take at most.
+fn nearly_all(mut times: Vec<f64>) -> f64 {
+    times.sort_by(f64::total_cmp);
+    times.get((times.len() * 95).div_ceil(100).saturating_sub(1)).copied().unwrap_or(f64::NAN)
+}
+
+async fn frame(page: &Page) -> f64 {
+    let mut times = vec![];
+    for _ in 0..MOVES {
+        let answer = page.driver.execute_async(REDRAW, vec![]).await.expect("the page draws");
+        times.push(answer.json().as_f64().expect("milliseconds"));
+        page.settled().await;
+    }
+    median(times)
+}
+
+/// Drags a slider to and fro, held all the while.
+async fn moves(page: &Page, slider: &str, draft: u32) -> BTreeMap<String, Vec<f64>> {
+    let thumb = page.control(slider).await;
+    thumb.scroll_into_view().await.expect("it can be scrolled to");
+    let chain = || page.driver.action_chain();
+    chain().move_to_element_center(&thumb).click_and_hold().perform().await.expect("the thumb is there");
+    let mut out: BTreeMap<String, Vec<f64>> = BTreeMap::new();
+    for k in 0..MOVES + 2 {
+        page.settled().await;
+        page.driver.execute(WATCH, vec![draft.into()]).await.expect("the page is watched");
+        let by = if k % 8 < 4 { 6 } else { -6 } + if k % 2 == 0 { 1 } else { 0 };
+        chain().move_by_offset(by, 0).perform().await.expect("the pointer moves");
+        let mut timed = serde_json::Value::Null;
+        page.until("the draft is drawn", async || {
+            let answer = page.driver.execute(TIMED, vec![]).await;
+            timed = answer.map(|a| a.json().clone()).unwrap_or_default();
+            timed.is_object()
+        })
+        .await;
+        // The first two find the size that answers in time.
+        for (part, time) in timed.as_object().into_iter().flatten().filter(|_| k >= 2) {
+            out.entry(part.clone()).or_default().extend(time.as_f64());
+        }
+    }
+    chain().release().perform().await.expect("the thumb is let go");
+    page.settled().await;
+    out
+}
+
+async fn select(page: &Page, coat: &str, step: &str) {
+    page.click("Build").await;
+    let xpath = format!("//button[contains(@class, 'name-button') and normalize-space()=\"{coat}\"]");
+    page.press(&page.driver.find(By::XPath(&xpath)).await.expect("the coat is there")).await;
+    page.press(&page.find(&format!("[data-step='{step}']")).await).await;
+}
+
+pub fn run() {
+    tokio::runtime::Runtime::new().expect("a runtime starts").block_on(async {
+        let data = tempfile::tempdir().expect("a folder can be made");
+        let server = Server::on(data.path());
+        server.app.fill_with_demo().expect("the demo is made");
+        let browser = Browser::start().await;
+        let page = browser.page(&server.url, true);
+        page.open("/").await;
+        page.press(&page.find(".card a").await).await;
+        for draft in [512, 1024, 2048] {
+            page.choose("Draft size", &format!("draft {draft}")).await;
+            let redraw = frame(&page).await;
+            for name in ["Wear", "cut in the top coat", "size in the lowest coat"] {
+                match name {
+                    "Wear" => page.click("Dials").await,
+                    "cut in the top coat" => select(&page, "Handled metal", "Threshold").await,
+                    _ => select(&page, "Mill scale", "Clouds").await,
+                }
+                let slider = match name {
+                    "Wear" => "Wear slider",
+                    "cut in the top coat" => "Cut slider",
+                    _ => "Size slider",
+                };
+                let timed = moves(&page, slider, draft).await;
+                let line = |part: &str, ours: f64| {
+                    let bench = format!("drag {name}, {draft}: {part}");
+                    let reference = "the same view drawn again without new pixels";
+                    print(&Line { bench: &bench, ours, unit: "ms", reference, theirs: redraw, rate: false });
+                };
+                line("first pixels", median(timed["first"].clone()));
+                line("first pixels, 95 of 100", nearly_all(timed["first"].clone()));
+                line("sharp", median(timed["sharp"].clone()));
+                for (part, times) in timed.iter().filter(|(part, _)| !["first", "sharp", "size"].contains(&part.as_str())) {
+                    line(&format!("first pixels, {part}"), median(times.clone()));
+                }
+                println!("{}", serde_json::json!({"bench": format!("drag {name}, {draft}: side of the first pixels"), "texels": median(timed["size"].clone())}));
+            }
+        }
+        page.driver.clone().quit().await.expect("the browser ends");
+    });
+}

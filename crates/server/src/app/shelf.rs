@@ -1,0 +1,115 @@
+//! Pictures that take seconds to make and are looked at all the time, on disk: ready finishes and recipes on the swatch ball. Each lies under a hash of what it shows.
+
+use std::fs;
+use std::io::Write;
+use std::path::PathBuf;
+use std::time::Duration;
+
+use dustcoat_core::finish::starter;
+use dustcoat_core::handoff::png;
+use dustcoat_demo::finishes;
+
+use super::{App, AppError};
+use crate::db::DbError;
+
+/// Pixels of a ready finish.
+const FINISH: [u32; 2] = [184, 148];
+/// Samples to a pixel.
+const SAMPLES: u32 = 24;
+/// How long nobody must have asked for anything before a picture is made ahead.
+const QUIET: Duration = Duration::from_secs(3);
+
+/// The folder of pictures.
+pub struct Shelf(PathBuf);
+
+impl Shelf {
+    /// In a folder that is made when first needed.
+    pub fn new(folder: PathBuf) -> Self {
+        Self(folder)
+    }
+
+    /// The PNG of some content, made where it is not there. A disk that is full is no reason not to show it.
+    fn picture(&self, content: &[u8], make: impl FnOnce() -> Vec<u8>) -> Vec<u8> {
+        let mut key = blake3::Hasher::new();
+        key.update(env!("CARGO_PKG_VERSION").as_bytes()).update(b"|").update(content);
+        let path = self.0.join(format!("{}.png", key.finalize().to_hex()));
+        if let Ok(png) = fs::read(&path) {
+            return png;
+        }
+        let png = make();
+        let kept = fs::create_dir_all(&self.0).and_then(|()| {
+            // Whole or not at all: another reader may come in between.
+            let mut file = tempfile::Builder::new().prefix("making-").tempfile_in(&self.0)?;
+            file.write_all(&png)?;
+            file.persist(&path).map_err(|e| e.error)
+        });
+        if let Err(error) = kept {
+            eprintln!("dustcoat: a picture could not be kept: {error}");
+        }
+        png
+    }
+}
+
+impl App {
+    /// A ready finish on the swatch ball, as a PNG.
+    ///
+    /// # Errors
+    /// [`AppError::NoFinish`]
+    pub fn finish_picture(&self, kind: &str) -> Result<Vec<u8>, AppError> {
+        let finish = starter::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?.finish();
+        let content = serde_json::to_vec(&finish).map_err(|e| DbError::Broken(e.to_string()))?;
+        let [w, h] = FINISH;
+        Ok(self.shelf.picture(&content, || png::rgba8(&finishes::picture(&finish, w, h, SAMPLES), w, h)))
+    }
+
+    /// A recipe of the cabinet on the swatch ball, as a PNG.
+    ///
+    /// # Errors
+    /// [`AppError`] when there is no such recipe.
+    pub fn recipe_picture(&self, id: i64) -> Result<Vec<u8>, AppError> {
+        let recipe = self.db.recipe(id)?;
+        let content = serde_json::to_vec(&recipe).map_err(|e| DbError::Broken(e.to_string()))?;
+        let [w, h] = FINISH;
+        Ok(self.shelf.picture(&content, || png::rgba8(&finishes::recipe(&recipe, w, h, SAMPLES), w, h)))
+    }
+
+    /// Makes the pictures of all ready finishes and of the cabinet that are not there yet, one by one, while nobody asks for anything else.
+    pub fn fill_shelf(&self) {
+        let recipes = self.db.cabinet().unwrap_or_default();
+        let finishes = starter::all().map(|s| s.kind);
+        for kind in finishes {
+            self.wait_for_quiet();
+            let _ = self.finish_picture(kind);
+        }
+        for recipe in recipes {
+            self.wait_for_quiet();
+            let _ = self.recipe_picture(recipe.id);
+        }
+    }
+
+    fn wait_for_quiet(&self) {
+        while self.told.since_last().is_some_and(|since| since < QUIET) || self.jobs.any() {
+            std::thread::sleep(QUIET / 4);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_picture_is_made_once_and_outlives_the_app() {
+        let data = tempfile::tempdir().unwrap();
+        let folder = data.path().join("pictures");
+        let png = Shelf::new(folder.clone()).picture(b"rust", || vec![1, 2, 3]);
+        assert_eq!(png, [1, 2, 3]);
+        let shelf = Shelf::new(folder.clone());
+        assert_eq!(shelf.picture(b"rust", || panic!("it is there")), [1, 2, 3]);
+        assert_eq!(shelf.picture(b"paint", || vec![4]), [4], "another content is another picture");
+        // A folder that can't be written: it is made all the same.
+        let blocked = data.path().join("a file");
+        fs::write(&blocked, b"").unwrap();
+        assert_eq!(Shelf::new(blocked).picture(b"rust", || vec![5]), [5]);
+    }
+}

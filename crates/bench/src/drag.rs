@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use dustcoat_e2e::{Browser, Page, Server};
-use thirtyfour::prelude::*;
 
 use crate::{Line, print};
 
@@ -100,8 +99,7 @@ async fn moves(page: &Page, slider: &str, draft: u32) -> BTreeMap<String, Vec<f6
 
 async fn select(page: &Page, coat: &str, step: &str) {
     page.click("Build").await;
-    let xpath = format!("//button[contains(@class, 'name-button') and normalize-space()=\"{coat}\"]");
-    page.press(&page.driver.find(By::XPath(&xpath)).await.expect("the coat is there")).await;
+    page.click(coat).await;
     page.press(&page.find(&format!("[data-step='{step}']")).await).await;
 }
 

@@ -109,3 +109,26 @@ async fn a_server_that_is_restarted_in_mid_drag_leaves_the_true_picture() {
     assert_eq!(fresh(page, id).await.difference(&kept, 0), 0.0, "and what is seen is what was kept");
     app.page.driver.clone().quit().await.expect("the browser ends");
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn at_rest_edges_are_smooth_and_stay_so() {
+    let app = clouded().await;
+    let App { page, server, browser, .. } = &app;
+    let id = server.app.cards().expect("cards").remove(0).id;
+    page.type_into("Softness", "0").await;
+    let hard = fresh(page, id).await;
+    // Pages that draw plainly leave them out.
+    let full = browser.page(&server.url, false);
+    full.open(&format!("/p/{id}/build")).await;
+    let last = "return performance.getEntriesByName('received', 'mark').at(-1).detail;";
+    let asked = full.driver.execute(last, vec![]).await.expect("a mark is there").json().clone();
+    assert!(["smooth", "ahead"].contains(&asked.as_str().unwrap_or("")), "{asked}");
+    assert!(framed(&full).await.difference(&hard, 8) > 0.0);
+    // What doesn't change the coats brings no other pixels: nothing flickers.
+    watch(&full).await;
+    full.press(&full.find(".coat .name-button").await).await;
+    full.press(&full.find("[data-step='Threshold']").await).await;
+    let drawn = sizes(&full).await;
+    assert!(drawn.is_empty(), "nothing that is seen has changed: {drawn:?}");
+    app.end().await;
+}

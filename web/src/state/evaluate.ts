@@ -95,15 +95,28 @@ function pace(took: number, draft: number): void {
   else if (took < IN_TIME / 4 && size * 2 <= Math.min(draft, greatest)) size *= 2;
 }
 
-/** An evaluation as it is shown: what is read off beside the piece stays until it is told anew. */
+/** The textures of the coats. */
+const coatsOf = ({ base_color, orm, normal, more }: EvaluationView) => ({ base_color, orm, normal, more });
+const named = (e: EvaluationView): string => JSON.stringify(coatsOf(e));
+/** What the last rest showed with one sample a texel, and with smooth edges. */
+let hard = "";
+let smooth: { of: string; coats: ReturnType<typeof coatsOf> } | null = null;
+
+/** An evaluation as it is shown: what is read off beside the piece stays until it is told anew, and edges that are smooth stay so where the coats are the same. */
 function shown(e: EvaluationView, stage: Stage, of: string): EvaluationView {
-  if (stage === "whole" || stage === "smooth") {
-    readOff = of;
+  if (stage === "smooth") {
+    smooth = { of: hard, coats: coatsOf(e) };
     return e;
   }
+  if (stage === "whole") [hard, readOff] = [named(e), of];
+  const coats = smooth?.of === named(e) ? smooth.coats : {};
+  if (stage === "whole") return { ...e, ...coats };
   const before = getState().evaluation;
-  const { tiles, histogram } = readOff === of && before ? before : e;
-  return { ...e, tiles, histogram, coverage: before?.coverage ?? [] };
+  if (before === null) return { ...e, ...coats };
+  const { tiles, histogram } = readOff === of ? before : e;
+  // Lists that say the same stay the same ones: who shows them need not be drawn again while something moves.
+  const channels = before.channels.join() === e.channels.join() ? before.channels : e.channels;
+  return { ...e, ...coats, tiles, histogram, channels, tile_size: before.tile_size, coverage: before.coverage };
 }
 
 /** The pixels of the snapshot that the present state is wiped against. */

@@ -7,9 +7,9 @@ use std::io::Cursor;
 use std::sync::Arc;
 
 use common::{coat, cube, document, quad, step};
-use dustcoat_core::bake::{MEASUREMENTS, Surface};
+use dustcoat_core::bake::{MEASUREMENTS, MeasurementKey, Surface};
 use dustcoat_core::document::Document;
-use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, needs};
+use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, evaluate_channels, needs};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::intake::{Intake, PartLook, PictureUse};
 use dustcoat_core::mesh::{Piece, Soup};
@@ -164,4 +164,65 @@ fn the_cache_lets_go_of_what_was_not_asked_for_longest_and_takes_every_newcomer(
     assert!(cache.get(&key(1)).is_none() && cache.bytes() <= 10 * 4_200);
     cache.put("huge".into(), vec![0.0; 100_000]);
     assert!(cache.get("huge").is_none() && cache.get(&key(16)).is_some(), "what can't be held pushes nothing out");
+}
+
+#[test]
+fn what_is_drawn_down_keeps_its_mean_and_has_keys_of_its_own() {
+    let piece = cube(60.0);
+    let (large, small) = (Surface::new(piece.clone(), 128), Surface::new(piece, 32));
+    let d = document(vec![coat(
+        "a",
+        "#ffffff",
+        vec![step(Join::Replace, "edges", &[]), step(Join::Multiply, "perlin", &[("size", 40.0.into())])],
+    )]);
+    let keys = needs(&d, &large.piece);
+    let whole = all_measured(&d, &large);
+    let mut made = 0;
+    let drawn = whole.drawn_down(&keys, &large, 32, |_, draw| {
+        made += 1;
+        Arc::new(draw())
+    });
+    assert_eq!(made, keys.len());
+    let mean = |surface: &Surface, plane: &[f32]| {
+        let areas = surface.atlas.area.iter().map(|a| f64::from(*a));
+        plane.iter().zip(areas).map(|(v, a)| f64::from(*v) * a).sum::<f64>() / surface.atlas.total_area
+    };
+    for key in &keys {
+        let hash = |k: &MeasurementKey, s: &Surface| k.hash(&s.piece.hash, s.atlas.size);
+        let below = drawn.in_force(key.clone(), &small);
+        assert_eq!(below.drawn_from, Some(128));
+        assert_ne!(hash(&below, &small), hash(key, &small), "one that is measured there is another");
+        let (a, b) = (whole.get(&hash(key, &large)).unwrap(), drawn.get(&hash(&below, &small)).unwrap());
+        // Of its first plane: all of them are halved alike.
+        let (a, b) = (&a[..large.atlas.len()], &b[..small.atlas.len()]);
+        assert!((mean(&large, a) - mean(&small, b)).abs() < 0.01, "{} and {}", mean(&large, a), mean(&small, b));
+    }
+    // Both lie in one cache beside each other, and neither is taken for the other.
+    let cache = Cache::new(1 << 26);
+    let moving = on(&d, &small, &cache, &drawn);
+    let measured_there = on(&d, &small, &cache, &all_measured(&d, &small));
+    assert_ne!(moving.keys["base_color"], measured_there.keys["base_color"]);
+    assert!((moving.coverage[0].mask - measured_there.coverage[0].mask).abs() < 0.02);
+    // Where only a coarse one is at hand, that is what is drawn down.
+    let coarse = keys[0].provisional();
+    let few = Measured::take(std::slice::from_ref(&coarse), &large, &Cancel::default(), &silent).unwrap();
+    let drawn = few.drawn_down(&keys, &large, 32, |_, draw| Arc::new(draw()));
+    assert_eq!(drawn.in_force(keys[0].clone(), &small), coarse.drawn_from(128));
+}
+
+#[test]
+fn channels_alone_are_those_of_a_whole_evaluation() {
+    let surface = Surface::new(cube(60.0), 64);
+    let d = document(vec![
+        coat("a", "#808080", vec![]),
+        coat("b", "#803010", vec![step(Join::Replace, "perlin", &[]), step(Join::Replace, "threshold", &[])]),
+    ]);
+    let (cache, cancel) = (Cache::new(1 << 26), Cancel::default());
+    let context =
+        Context { surface: &surface, measured: Measured::NONE, cache: &cache, cancel: &cancel, progress: &silent };
+    let alone = evaluate_channels(&d, &context).unwrap();
+    assert!(alone.coverage.is_empty() && !alone.computed.contains(&"coverage".to_owned()));
+    let whole = evaluate(&d, &context).unwrap();
+    assert_eq!(whole.computed, ["coverage"], "at rest nothing else is worked out");
+    assert_eq!((alone.keys, alone.channels), (whole.keys, whole.channels));
 }

@@ -128,6 +128,43 @@ fn tidying_says_what_goes_and_takes_nothing_that_undo_or_a_snapshot_leads_to() {
 }
 
 #[test]
+fn files_go_with_the_last_revision_that_names_them() {
+    let data = tempfile::tempdir().unwrap();
+    let db = Db::open(data.path()).unwrap();
+    let mesh = large(1).intake.mesh.hash;
+    let id = db.create_project(&large(2), &BTreeMap::from([(mesh.clone(), cube().into_bytes())])).unwrap();
+    // Pictures that a document names for a while: one of an early revision, one of a snapshot, one of the newest.
+    let pictures = ["early", "kept", "newest"].map(|of| db.keep_asset(of.as_bytes()).unwrap());
+    let mut row = db.project(id).unwrap();
+    let plain = row.document.clone();
+    for (k, picture) in pictures.iter().enumerate() {
+        let named = Document { name: format!("With {picture}"), ..plain.clone() };
+        row = db.revise(id, row.revision, "bring", &named).unwrap();
+        if k == 1 {
+            db.keep_snapshot(id, "kept").unwrap();
+        }
+        // More than are read in one go follow each other.
+        for turn in 0..70usize {
+            let next = turned(&row.document, turn % 2, 0.1 + turn as f64 / 100.0);
+            row = db.revise(id, row.revision, "turn", &next).unwrap();
+        }
+    }
+    let old = rusqlite::Connection::open(data.path().join("dustcoat.sqlite")).unwrap();
+    old.execute("UPDATE revisions SET made = made - 31536000 WHERE id <= ?", [row.revision - 3]).unwrap();
+    old.execute_batch("UPDATE assets SET made = made - 31536000;").unwrap();
+    let would = db.tidy(86_400, false).unwrap();
+    assert_eq!(would.files, 1);
+    assert_eq!(pictures.iter().filter(|p| db.asset(p).is_ok()).count(), 3, "saying so takes nothing");
+    assert_eq!(db.tidy(86_400, true).unwrap(), would);
+    assert_eq!(pictures.map(|p| db.asset(&p).is_ok()), [false, true, true]);
+    assert!(db.asset(&mesh).is_ok());
+    // One that is brought in again just now stays, though nothing names it yet.
+    let again = db.keep_asset(b"early").unwrap();
+    assert_eq!(db.tidy(86_400, true).unwrap().files, 0);
+    assert!(db.asset(&again).is_ok());
+}
+
+#[test]
 fn a_measurement_is_kept_in_pieces_and_comes_back_whole() {
     let data = tempfile::tempdir().unwrap();
     let db = Db::open(data.path()).unwrap();

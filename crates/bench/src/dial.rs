@@ -8,7 +8,7 @@ use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
 
-use crate::{Line, print};
+use crate::{Line, median, print};
 
 struct Bench {
     surface: Surface,
@@ -29,11 +29,6 @@ impl Bench {
 fn turned(document: &Document, to: f64) -> Document {
     let turn = Edit::TurnDial { layer: None, dial: "wear".into(), value: Value::Number(to) };
     apply(document, &turn).expect("the demo has the dial Wear")
-}
-
-fn median(mut times: Vec<f64>) -> f64 {
-    times.sort_by(f64::total_cmp);
-    times[times.len() / 2]
 }
 
 /// What a document needs, measured, by hash.

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use dustcoat_e2e::{Browser, Page, Server};
 
-use crate::{Line, print};
+use crate::{Line, median, print};
 
 /// Moves that are timed.
 const MOVES: usize = 20;
@@ -46,11 +46,6 @@ const REDRAW: &str = "
     seen.observe(view, { attributes: true, attributeFilter: ['data-frames'] });
     window.dispatchEvent(new Event('dustcoat:frame'));
 ";
-
-fn median(mut times: Vec<f64>) -> f64 {
-    times.sort_by(f64::total_cmp);
-    times.get(times.len() / 2).copied().unwrap_or(f64::NAN)
-}
 
 /// The time that 95 of 100 take at most.
 fn nearly_all(mut times: Vec<f64>) -> f64 {

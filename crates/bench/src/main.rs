@@ -44,6 +44,11 @@ fn fastest(times: usize, mut run: impl FnMut()) -> f64 {
     (0..times).map(one).fold(f64::INFINITY, f64::min)
 }
 
+fn median(mut times: Vec<f64>) -> f64 {
+    times.sort_by(f64::total_cmp);
+    times[times.len() / 2]
+}
+
 fn main() {
     let only = std::env::args().nth(1);
     let all: [(&str, fn()); 10] = [

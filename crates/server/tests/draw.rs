@@ -8,9 +8,8 @@ use common::{Server, lay};
 use serde_json::{Value, json};
 
 /// An answer taken apart: the evaluation, and the pixels that came with it.
-fn drawn(server: &Server, id: i64, mut request: Value, holds: &[String]) -> (Value, BTreeMap<String, Vec<u8>>) {
-    request["holds"] = json!(holds);
-    let answer = server.try_post(&format!("/api/projects/{id}/draw"), request);
+fn drawn(server: &Server, id: i64, wanted: Value, holds: &[String]) -> (Value, BTreeMap<String, Vec<u8>>) {
+    let answer = server.try_post(&format!("/api/projects/{id}/draw"), json!({"wanted": wanted, "holds": holds}));
     assert_eq!(answer.status(), 200, "{:?}", answer.text());
     let bytes = answer.bytes().unwrap();
     let length = u32::from_le_bytes(bytes[..4].try_into().unwrap()) as usize;
@@ -148,8 +147,8 @@ fn an_answer_says_where_its_time_went() {
     let data = tempfile::tempdir().unwrap();
     let server = Server::on(data.path());
     let id = worn(&server)["id"].as_i64().unwrap();
-    for path in ["draw", "evaluate"] {
-        let answer = server.try_post(&format!("/api/projects/{id}/{path}"), json!({"page": path}));
+    for (path, body) in [("draw", json!({"wanted": {"page": "one"}})), ("evaluate", json!({"page": "one"}))] {
+        let answer = server.try_post(&format!("/api/projects/{id}/{path}"), body);
         let timing = answer.headers()["server-timing"].to_str().unwrap().to_owned();
         let parts: Vec<&str> = timing.split(", ").map(|part| part.split(';').next().unwrap()).collect();
         for part in ["waiting", "plan", "packing", "normals"] {

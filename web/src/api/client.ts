@@ -76,8 +76,8 @@ async function post<T>(path: string, body: unknown = {}): Promise<T> {
 }
 
 /** Asks for an evaluation together with the pixels that are not held yet, which are held then. */
-async function draw(id: number, request: EvaluateRequest, signal?: AbortSignal): Promise<EvaluationView> {
-  const body = JSON.stringify({ ...request, holds: addresses() } satisfies DrawRequest);
+async function draw(id: number, wanted: EvaluateRequest, signal?: AbortSignal): Promise<EvaluationView> {
+  const body = JSON.stringify({ wanted, holds: addresses() } satisfies DrawRequest);
   const init = { method: "POST", headers: { "content-type": "application/json" }, body, ...(signal ? { signal } : {}) };
   const answer = await (await ask(`${project(id)}/draw`, init)).arrayBuffer();
   const length = new DataView(answer).getUint32(0, true);

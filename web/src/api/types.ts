@@ -87,42 +87,10 @@ places?: Array<Place>,
 study?: Study, };
 
 export type DrawRequest = { 
+/** What is wanted. */
+wanted: EvaluateRequest, 
 /** Addresses of pixels that the page has. */
-holds: Array<string>, 
-/** Which page asks: a later request of the same page overtakes an earlier one. */
-page: string, 
-/** Edits that are tried but not kept: a drag that is not over. */
-edits: Array<Edit>, 
-/** Whether coarse measurements will do while the real ones are taken. */
-provisional: boolean, 
-/** Whether the part of each texel is wanted as a texture. */
-parts: boolean, 
-/** Whether the shell of each texel is wanted as a texture. */
-shells: boolean, 
-/** Whether the height is wanted, to move the surface by. */
-moved: boolean, 
-/** The layer whose mask, tiles and histogram are wanted. */
-layer?: string, 
-/** The selected step: where its settings are values of the mask before it, the histogram is of that mask, and otherwise of the finished one. */
-step?: string, 
-/** Whether what that step does by itself is wanted as a texture, in the place of the layer's mask. */
-alone: boolean, 
-/** Whether that layer's mask is wanted as a texture. */
-mask: boolean, 
-/** Whether pictures of its steps are wanted. */
-tiles: boolean, 
-/** A reading that is wanted as a texture; `edges:fine` names its radius. */
-reading?: string, 
-/** A variant that is wanted in place of what the dials stand at. */
-variant?: string, 
-/** A snapshot that is wanted in place of the project as it stands. */
-snapshot?: number, 
-/** A channel that is wanted as a texture by itself. */
-channel?: string, 
-/** While something moves: the greatest side that will do, in texels, of at most the draft's. Nothing is worked out then but the textures: no coverage, no histogram, no tiles. */
-size?: number, 
-/** At rest: whether the textures of the coats are wanted with smooth edges, as a hand-off has them. */
-smooth: boolean, };
+holds: Array<string>, };
 
 export type Drawn = { 
 /** The evaluation. */
@@ -271,6 +239,8 @@ left: number | null, } | { "event": "over",
 project: number, 
 /** Its number. */
 job: number, 
+/** What it did. */
+kind: JobKind, 
 /** What went wrong, where nobody waited for an answer. */
 error: string | null, } | { "event": "changed", 
 /** The project. */

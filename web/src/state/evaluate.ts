@@ -1,8 +1,10 @@
 // Keeping the pixels up to date: at most one evaluation under way; whatever changes meanwhile is asked for once, after it.
 // While a control moves, textures of a size that answers in time are asked for, and nothing else; once it rests, those of the draft, and then all that is read off beside the piece.
 import { api, Refusal } from "../api/client";
-import type { EvaluateRequest, EvaluationView } from "../api/types";
+import type { EvaluateRequest } from "../api/types";
 import { say, triedEdits } from "./actions";
+import { answered, letGo, sizeInTime } from "./pace";
+import { shown, type Stage } from "./shown";
 import { busy, comparing, plain, type State, useStore } from "./store";
 
 const { getState, setState } = useStore;
@@ -12,8 +14,6 @@ export const page = crypto.randomUUID();
 let running = false;
 let dirty = false;
 
-/** What is asked for, one after the other: textures while something moves, sharp ones, then all that is read off beside the piece, and textures with smooth edges; at last those that the next movement begins with, which are not shown. */
-type Stage = "moving" | "sharp" | "whole" | "smooth" | "ahead";
 /** Stops what is under way when something newer is wanted before it. */
 let underWay: { stage: Stage; stop: AbortController } | null = null;
 /** Tells whoever waits for a moment's rest that something moves. */
@@ -21,16 +21,8 @@ let moves: (() => void) | null = null;
 
 /** How long a control that is held still has to rest before it is worked out sharply, in ms. */
 const REST = 120;
-/** An answer while something moves should come within so many ms; in less than a quarter of that, one of twice the size does too. */
-const IN_TIME = 80;
-const LEAST_SIZE = 256;
-/** The size that answers in time while something moves, and the greatest that may be tried until the hand is off. */
-let size = LEAST_SIZE;
-let greatest = Infinity;
 /** For which piece and draft the next movement is prepared. */
 let ahead = "";
-/** The layer that the tiles and the histogram are of. */
-let readOff = "";
 
 /** How often measuring has come to an end: it may do so before the answer that says that it goes on. */
 let ends = 0;
@@ -42,8 +34,10 @@ let heard = false;
 /** Ways of looking that show what the coats lay down. */
 const COATS: State["shown"][] = ["lit", "base_color", "roughness", "metallic", "normal"];
 
+const draftOf = (s: State): number => s.project?.document.draft_size ?? 0;
+
 function request(s: State, stage: Stage): EvaluateRequest {
-  const draft = s.project?.document.draft_size ?? LEAST_SIZE;
+  const draft = draftOf(s);
   const whole = stage === "whole" || stage === "smooth";
   // Only the Build room has a mask line to fill.
   const building = s.room === "build";
@@ -57,7 +51,7 @@ function request(s: State, stage: Stage): EvaluateRequest {
     parts: s.shown === "parts",
     shells: s.shown === "shells",
     moved: s.moved && s.shown === "lit",
-    ...(whole ? {} : { size: Math.min(draft, stage === "sharp" ? draft : size) }),
+    ...(whole ? {} : { size: stage === "sharp" ? draft : sizeInTime(draft) }),
     smooth: stage === "smooth",
     ...(s.layer !== null && ((building && whole) || mask) ? { layer: s.layer } : {}),
     ...(s.step !== null && ((building && whole) || mask) ? { step: s.step } : {}),
@@ -87,36 +81,6 @@ function rest(): Promise<void> {
       done();
     };
   });
-}
-
-/** Chooses the size for the next movement by how long the last one's answer took, in ms. */
-function pace(took: number, draft: number): void {
-  if (took > IN_TIME && size > LEAST_SIZE) greatest = size = size / 2;
-  else if (took < IN_TIME / 4 && size * 2 <= Math.min(draft, greatest)) size *= 2;
-}
-
-/** The textures of the coats. */
-const coatsOf = ({ base_color, orm, normal, more }: EvaluationView) => ({ base_color, orm, normal, more });
-const named = (e: EvaluationView): string => JSON.stringify(coatsOf(e));
-/** What the last rest showed with one sample a texel, and with smooth edges. */
-let hard = "";
-let smooth: { of: string; coats: ReturnType<typeof coatsOf> } | null = null;
-
-/** An evaluation as it is shown: what is read off beside the piece stays until it is told anew, and edges that are smooth stay so where the coats are the same. */
-function shown(e: EvaluationView, stage: Stage, of: string): EvaluationView {
-  if (stage === "smooth") {
-    smooth = { of: hard, coats: coatsOf(e) };
-    return e;
-  }
-  if (stage === "whole") [hard, readOff] = [named(e), of];
-  const coats = smooth?.of === named(e) ? smooth.coats : {};
-  if (stage === "whole") return { ...e, ...coats };
-  const before = getState().evaluation;
-  if (before === null) return { ...e, ...coats };
-  const { tiles, histogram } = readOff === of ? before : e;
-  // Lists that say the same stay the same ones: who shows them need not be drawn again while something moves.
-  const channels = before.channels.join() === e.channels.join() ? before.channels : e.channels;
-  return { ...e, ...coats, tiles, histogram, channels, tile_size: before.tile_size, coverage: before.coverage };
 }
 
 /** The pixels of the snapshot that the present state is wiped against. */
@@ -149,7 +113,7 @@ async function run(): Promise<void> {
   while (dirty || stage !== null) {
     if (dirty) {
       dirty = false;
-      if (triedEdits().length === 0) greatest = Infinity;
+      if (triedEdits().length === 0) letGo();
       stage = triedEdits().length > 0 ? "moving" : "sharp";
     }
     const s = getState();
@@ -177,7 +141,7 @@ async function evaluate(s: State, id: number, stage: Stage): Promise<Stage | nul
     if (stage === "ahead") return null;
     if (getState().project?.id === id) setState({ evaluation: shown(e, stage, `${id} ${s.layer ?? ""}`) });
     if (stage === "moving") {
-      pace(performance.now() - began, s.project?.document.draft_size ?? LEAST_SIZE);
+      answered(performance.now() - began, draftOf(s));
       await rest();
       return "sharp";
     }

@@ -47,7 +47,7 @@ export function hear(event: Event, id: number): void {
       ended.add(event.job);
       put(event.job, null);
       if (event.error !== null) say(new Error(event.error));
-      measured();
+      if (event.kind === "measuring") measured();
       break;
     case "changed":
       catchUp(event.stamp);

@@ -67,7 +67,7 @@ export function Stills() {
     }
   };
   return (
-    <Popover position="top-start" width={264} withinPortal trapFocus>
+    <Popover position="right-end" width={252} withinPortal trapFocus>
       <Popover.Target>
         <Button variant="default">Still</Button>
       </Popover.Target>

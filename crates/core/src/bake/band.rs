@@ -57,7 +57,7 @@ impl<'a> Band<'a> {
     /// What lies across the seams within a texel and a half of its charts' borders: slopes are taken from there.
     pub fn fringe(&self) -> Fringe<'a> {
         const REACH: f32 = 1.5;
-        let beyond = seams::fringe(&self.surface.piece, &self.surface.atlas, self.base.beside(), REACH);
+        let beyond = seams::fringe(self.base, &self.surface.atlas, REACH);
         let (at, spots): (Vec<u32>, Vec<Spot>) = beyond.into_iter().unzip();
         Fringe { at, places: Places::new(self.base, &self.surface, &spots, 1.0) }
     }

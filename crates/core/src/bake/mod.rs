@@ -55,6 +55,7 @@ pub struct Surface {
 #[derive(Default)]
 struct Found {
     bvh: OnceLock<Bvh>,
+    cuts: OnceLock<Vec<seams::Cut>>,
     seams: OnceLock<Seams>,
     borders: OnceLock<Borders>,
     links: OnceLock<Links>,
@@ -142,9 +143,14 @@ impl Surface {
         Ok(())
     }
 
+    /// Where its charts are cut apart, found when first asked for.
+    pub fn cuts(&self) -> &[seams::Cut] {
+        self.found.cuts.get_or_init(|| seams::cuts(&self.piece))
+    }
+
     /// The seam map, built when first asked for.
     pub fn seams(&self) -> &Seams {
-        self.found.seams.get_or_init(|| Seams::build(&self.piece, &self.atlas, self.atlas.padding()))
+        self.found.seams.get_or_init(|| Seams::build(&self.piece, &self.atlas, self.cuts(), self.atlas.padding()))
     }
 
     /// Its texels' neighbours, found when first asked for.
@@ -209,6 +215,6 @@ impl Surface {
 
     /// Where its charts end, found when first asked for.
     pub fn borders(&self) -> &Borders {
-        self.found.borders.get_or_init(|| Borders::build(&self.piece))
+        self.found.borders.get_or_init(|| Borders::build(&self.piece, self.cuts()))
     }
 }

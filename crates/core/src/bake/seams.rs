@@ -11,10 +11,11 @@ use glam::{Vec2, Vec3};
 use rstar::primitives::Line;
 use rstar::{PointDistance, RTree};
 
+use super::Surface;
 use super::atlas::{Atlas, NONE};
 use super::flat::Flat;
 use super::frame::barycentrics;
-use super::places::{Beside, Spot};
+use super::places::Spot;
 use crate::mesh::{Piece, meetings, pairs, places, sides};
 
 /// One gutter or border texel and the covered texels that it is mixed from; the weights add up to 1.
@@ -44,20 +45,20 @@ pub struct Seams {
 }
 
 /// A side of a seam: a triangle and which of its edges.
-type Side = (u32, usize);
+pub type Side = (u32, usize);
 
 impl Seams {
     /// Finds what lies across every seam, up to `padding` texels beyond the charts' borders. The same on every machine.
-    pub fn build(piece: &Piece, atlas: &Atlas, padding: u32) -> Seams {
+    pub fn build(piece: &Piece, atlas: &Atlas, cuts: &[Cut], padding: u32) -> Seams {
         let mut best: HashMap<u32, (f32, Across)> = HashMap::new();
         let rows = 0..atlas.sheets * atlas.size;
-        for cut in cuts(piece) {
+        for cut in cuts {
             // Border texels hold the value at the border itself; a filter wants what lies where they are.
             carry(
                 piece,
                 atlas.size,
                 &rows,
-                cut,
+                *cut,
                 padding as f32,
                 |at| atlas.is_inner(at),
                 |carried| {
@@ -87,9 +88,13 @@ impl Seams {
     }
 }
 
+/// Two sides of a seam, the one that is looked from first.
+pub type Cut = (Side, Side);
+
 /// Both directions of every edge where two triangles meet in space but not in the square. Where more than two meet, none is "the other side".
-fn cuts(piece: &Piece) -> impl Iterator<Item = (Side, Side)> {
-    pairs(piece).into_iter().filter(|p| !p.together).flat_map(|p| [(p.one, p.other), (p.other, p.one)])
+pub fn cuts(piece: &Piece) -> Vec<Cut> {
+    let apart = pairs(piece).into_iter().filter(|p| !p.together);
+    apart.flat_map(|p| [(p.one, p.other), (p.other, p.one)]).collect()
 }
 
 /// Where the charts end, in space: cuts and open borders.
@@ -97,11 +102,11 @@ pub struct Borders(RTree<Line<[f32; 3]>>);
 
 impl Borders {
     /// Of a piece.
-    pub fn build(piece: &Piece) -> Borders {
+    pub fn build(piece: &Piece, cuts: &[Cut]) -> Borders {
         let places = places(&piece.positions);
         let open = sides(&piece.triangles, &places);
         let open = meetings(&open).filter(|m| m.len() == 1).map(|m| (m[0].triangle, usize::from(m[0].k)));
-        let all = cuts(piece).map(|c| c.0).chain(open);
+        let all = cuts.iter().map(|c| c.0).chain(open);
         let line = |(t, k): Side| {
             let tri = piece.triangles[t as usize];
             Line::new(piece.positions[tri[k] as usize], piece.positions[tri[(k + 1) % 3] as usize])
@@ -130,7 +135,7 @@ fn carry(
     piece: &Piece,
     size: u32,
     rows: &Range<u32>,
-    (near, far): (Side, Side),
+    (near, far): Cut,
     padding: f32,
     inner: impl Fn(u32) -> bool,
     mut put: impl FnMut(Carried),
@@ -178,18 +183,19 @@ fn carry(
     }
 }
 
-/// What lies right beyond the borders of charts, in some rows of the squares that are laid out without the rest: index into the squares, and the place on the piece; in the order
+/// What lies right beyond the borders of charts, in some rows of `base`'s piece that are laid out without the rest: index into the squares, and the place on the piece; in the order
 /// of the squares. `padding` is how far beyond, in texels.
-pub fn fringe(piece: &Piece, atlas: &Atlas, beside: &Beside, padding: f32) -> Vec<(u32, Spot)> {
+pub fn fringe(base: &Surface, atlas: &Atlas, padding: f32) -> Vec<(u32, Spot)> {
+    let (piece, beside) = (&base.piece, base.beside());
     let size = atlas.size;
     let rows = atlas.first_row..atlas.first_row + (atlas.lookup.len() / size as usize) as u32;
     let mut best: BTreeMap<u32, Carried> = BTreeMap::new();
-    for cut in cuts(piece) {
+    for cut in base.cuts() {
         carry(
             piece,
             size,
             &rows,
-            cut,
+            *cut,
             padding,
             |at| atlas.is_inner(at),
             |carried| {

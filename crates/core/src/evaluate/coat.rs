@@ -6,7 +6,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use super::laid::{Laid, Scratch};
-use super::{EvaluateError, Masks, Plan};
+use super::{EvaluateError, LAYING, Masks, Plan};
 use crate::finish::channel::Channel;
 use crate::mask::field::BATCH;
 use crate::raster::Plane;
@@ -79,7 +79,7 @@ pub(super) fn lay(masks: &mut Masks, todo: &[&'static Channel], upto: usize) -> 
         return Ok(vec![]);
     }
     let (plan, context) = (masks.plan, masks.context);
-    (context.progress)("Laying the coats", 0.0);
+    (context.progress)(LAYING, 0.0);
     let fields = masks.finishes(todo, upto)?;
     let made: Vec<Option<Arc<Plane>>> = masks.done.iter().map(|m| m.clone().flatten()).collect();
     let n = context.surface.atlas.len();

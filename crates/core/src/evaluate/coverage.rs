@@ -8,7 +8,7 @@ use serde::Serialize;
 use ts_rs::TS;
 
 use super::coat::{weight, weight_hash};
-use super::{Context, EvaluateError, Plan};
+use super::{COVERING, Context, EvaluateError, Plan};
 use crate::bake::Surface;
 use crate::mask::field::BATCH;
 use crate::raster::Plane;
@@ -44,7 +44,7 @@ pub(super) fn coverage(
         Some(sums) => sums,
         None => {
             computed.push("coverage".into());
-            (context.progress)("Coverage", 0.0);
+            (context.progress)(COVERING, 0.0);
             let sums = sums(plan, masks, context.surface, context.cancel, 0..context.surface.atlas.len())?;
             let total = context.surface.atlas.total_area.max(1e-12);
             context.cache.put(key, sums.iter().map(|s| (s / total) as f32).collect())

@@ -194,6 +194,11 @@ pub fn evaluate_finely(document: &Document, context: &Context) -> Result<Evaluat
     Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed, fringe: vec![] })
 }
 
+/// What an evaluation says of itself while the channels are laid; before that it makes masks, each under its layer's name.
+pub const LAYING: &str = "Laying the coats";
+/// What it says while it sums up the coverage.
+pub const COVERING: &str = "Coverage";
+
 type Coats = (BTreeMap<&'static str, Arc<Plane>>, BTreeMap<&'static str, String>, Vec<Option<Arc<Plane>>>, Vec<String>);
 
 /// All channels, their keys, the masks of the layers that are shown, and what was computed.

@@ -18,7 +18,7 @@ pub struct Guide {
     pub distance: f32,
     /// Share of the samples that saw anything.
     pub seen: f32,
-    /// Variance of the mean of the samples' light ([`lit`]).
+    /// Variance of the mean of the samples' light ([`light_of`]).
     pub variance: f32,
 }
 
@@ -41,7 +41,7 @@ fn brightness(c: Vec3) -> f32 {
 }
 
 /// How bright the light is that shows a colour like that.
-pub fn lit(seen: Vec3, color: Vec3) -> f32 {
+pub fn light_of(seen: Vec3, color: Vec3) -> f32 {
     brightness(seen / (color + DARKEST))
 }
 

@@ -11,7 +11,7 @@ use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 
 use super::Camera;
-use super::denoise::{Guide, denoised, lit};
+use super::denoise::{Guide, denoised, light_of};
 use super::ground::Ground;
 use super::lobes::Lobes;
 use super::material::{Material, Materials};
@@ -147,15 +147,20 @@ impl<'a> Scene<'a> {
         let row = |y: u32| {
             cancel.check()?;
             let mut counted = 0;
-            let out: Vec<([f32; 4], Guide)> = (0..w).map(|px| self.pixel(x, px, y, &mut counted)).collect();
+            let (out, mut guides): (Vec<_>, Vec<_>) = (0..w).map(|px| self.pixel(x, px, y, &mut counted)).unzip();
+            if !x.denoise {
+                guides = vec![];
+            }
             rays.fetch_add(counted, Ordering::Relaxed);
             progress.advance();
-            Ok(out)
+            Ok((out, guides))
         };
         let rows: Result<Vec<_>, Cancelled> = (0..h).into_par_iter().map(row).collect();
-        let (pixels, guides): (Vec<_>, Vec<_>) = rows?.into_iter().flatten().unzip();
-        let pixels = if x.denoise { denoised(&pixels, &guides, w as usize) } else { pixels };
-        Ok(Traced { pixels, rays: rays.into_inner() })
+        let (mut pixels, guides): (Vec<_>, Vec<_>) = rows?.into_iter().unzip();
+        if x.denoise {
+            pixels = vec![denoised(&pixels.concat(), &guides.concat(), w as usize)];
+        }
+        Ok(Traced { pixels: pixels.concat(), rays: rays.into_inner() })
     }
 
     fn pixel(&self, x: &Exposure, px: u32, py: u32, rays: &mut u64) -> ([f32; 4], Guide) {
@@ -197,8 +202,8 @@ impl<'a> Scene<'a> {
                 light += p.light;
                 covered += f32::from(u8::from(p.covered));
                 // Of the light alone: that colours differ within the pixel is no noise.
-                let lit = lit(p.light, p.first.map_or(Vec3::ZERO, |f| f.0));
-                (sum, squares) = (sum + lit, squares + lit * lit);
+                let light = light_of(p.light, p.first.map_or(Vec3::ZERO, |f| f.0));
+                (sum, squares) = (sum + light, squares + light * light);
                 if let Some((color, normal, distance)) = p.first {
                     guide.color += color;
                     guide.normal += normal;

@@ -3,6 +3,8 @@
 use std::sync::Mutex;
 use std::time::Instant;
 
+use dustcoat_core::evaluate::{COVERING, LAYING};
+
 use super::lock;
 
 /// A clock that is told which part begins; a part that comes again is added to.
@@ -42,8 +44,8 @@ impl Clock {
     /// The part that a piece of evaluation belongs to, by what it says of itself.
     pub fn hear(&self, label: &str) {
         let part = match label {
-            "Laying the coats" => "channels",
-            "Coverage" => "coverage",
+            LAYING => "channels",
+            COVERING => "coverage",
             _ => "masks",
         };
         let mut running = lock(&self.0);
@@ -73,7 +75,7 @@ mod tests {
     fn parts_add_up_to_the_whole() {
         let clock = Clock::start("waiting");
         clock.hear("Mask of Rust");
-        clock.hear("Laying the coats");
+        clock.hear(LAYING);
         // A step of a mask that a coat asks for.
         clock.hear("Mask of Rust");
         clock.begin("packing");

@@ -126,7 +126,7 @@ impl Job {
 impl Drop for Job {
     fn drop(&mut self) {
         lock(&self.jobs.live).remove(&self.number);
-        let _ =
-            self.jobs.events.send(Event::Over { project: self.project, job: self.number, error: self.error.take() });
+        let error = self.error.take();
+        let _ = self.jobs.events.send(Event::Over { project: self.project, job: self.number, kind: self.kind, error });
     }
 }

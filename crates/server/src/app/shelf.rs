@@ -3,13 +3,14 @@
 use std::fs;
 use std::io::Write;
 use std::path::PathBuf;
+use std::sync::Mutex;
 use std::time::Duration;
 
 use dustcoat_core::finish::starter;
 use dustcoat_core::handoff::png;
 use dustcoat_demo::finishes;
 
-use super::{App, AppError};
+use super::{App, AppError, lock};
 use crate::db::DbError;
 
 /// Pixels of a ready finish.
@@ -20,26 +21,34 @@ const SAMPLES: u32 = 24;
 const QUIET: Duration = Duration::from_secs(3);
 
 /// The folder of pictures.
-pub struct Shelf(PathBuf);
+pub struct Shelf {
+    folder: PathBuf,
+    /// One is made at a time, by all threads; whoever waited finds it made.
+    making: Mutex<()>,
+}
 
 impl Shelf {
     /// In a folder that is made when first needed.
     pub fn new(folder: PathBuf) -> Self {
-        Self(folder)
+        Self { folder, making: Mutex::default() }
     }
 
     /// The PNG of some content, made where it is not there. A disk that is full is no reason not to show it.
     fn picture(&self, content: &[u8], make: impl FnOnce() -> Vec<u8>) -> Vec<u8> {
         let mut key = blake3::Hasher::new();
         key.update(env!("CARGO_PKG_VERSION").as_bytes()).update(b"|").update(content);
-        let path = self.0.join(format!("{}.png", key.finalize().to_hex()));
+        let path = self.folder.join(format!("{}.png", key.finalize().to_hex()));
+        if let Ok(png) = fs::read(&path) {
+            return png;
+        }
+        let _mine = lock(&self.making);
         if let Ok(png) = fs::read(&path) {
             return png;
         }
         let png = make();
-        let kept = fs::create_dir_all(&self.0).and_then(|()| {
+        let kept = fs::create_dir_all(&self.folder).and_then(|()| {
             // Whole or not at all: another reader may come in between.
-            let mut file = tempfile::Builder::new().prefix("making-").tempfile_in(&self.0)?;
+            let mut file = tempfile::Builder::new().prefix("making-").tempfile_in(&self.folder)?;
             file.write_all(&png)?;
             file.persist(&path).map_err(|e| e.error)
         });

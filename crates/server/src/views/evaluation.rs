@@ -80,8 +80,6 @@ pub struct EvaluateRequest {
 #[derive(Debug, Deserialize, TS)]
 pub struct DrawRequest {
     /// What is wanted.
-    #[serde(flatten)]
-    #[ts(flatten)]
     pub wanted: EvaluateRequest,
     /// Addresses of pixels that the page has.
     #[serde(default)]

@@ -58,6 +58,8 @@ pub enum Event {
         /// Its number.
         #[ts(type = "number")]
         job: u64,
+        /// What it did.
+        kind: JobKind,
         /// What went wrong, where nobody waited for an answer.
         error: Option<String>,
     },

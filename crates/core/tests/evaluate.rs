@@ -8,7 +8,9 @@ use std::sync::Arc;
 use common::{add_box, coat, cube, document, evaluated, evaluated_with, group, numbers, of_channel, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, apply, check};
-use dustcoat_core::evaluate::{Cache, Context, EvaluateError, Evaluation, Measured, evaluate, mask, steps};
+use dustcoat_core::evaluate::{
+    Cache, Context, EvaluateError, Evaluation, Measured, evaluate, evaluate_channels, mask, steps,
+};
 use dustcoat_core::mask::shaper::SHAPERS;
 use dustcoat_core::mask::starter::STARTERS;
 use dustcoat_core::mask::{Join, Step};
@@ -173,7 +175,15 @@ fn only_what_changed_is_computed_again() {
 
     let target = of_channel("l3", "roughness", "value");
     let rougher = apply(&turned, &Edit::SetParam { target, value: Some(0.9.into()) }).unwrap();
-    assert_eq!(names(&evaluated_with(&rougher, &surface, &cache)), ["channel roughness"]);
+    let state = ["state below Coat l3", "channel roughness"];
+    assert_eq!(names(&evaluated_with(&rougher, &surface, &cache)), state, "what is changed once is likely to be again");
+    let target = of_channel("l3", "roughness", "value");
+    let smoother = apply(&turned, &Edit::SetParam { target, value: Some(0.1.into()) }).unwrap();
+    assert_eq!(
+        names(&evaluated_with(&smoother, &surface, &cache)),
+        ["channel roughness"],
+        "over the state that is kept"
+    );
 
     let back = evaluated_with(&d, &surface, &cache);
     assert_eq!(names(&back), Vec::<&str>::new(), "the way back is remembered");
@@ -453,6 +463,60 @@ proptest! {
                 prop_assert_eq!(&kept.channels[kind], plane, "{}", kind);
             }
             prop_assert_eq!(&kept.coverage, &fresh.coverage);
+        }
+    }
+}
+
+/// One change of a stack: which layer, what is done to it, and by how much.
+fn any_move() -> impl Strategy<Value = (usize, u8, u32)> {
+    (0usize..6, 0u8..6, 0u32..4)
+}
+
+/// Six coats and changes that overlap, some channels in some of them alone, one reading what lies below it.
+fn stack() -> Vec<Layer> {
+    let cloud = |seed: f64| step(Join::Replace, "perlin", &numbers([("size", 9.0), ("seed", seed)]));
+    let cut = || step(Join::Replace, "threshold", &[]);
+    let mut layers: Vec<Layer> =
+        (0..6).map(|k| coat(&format!("c{k}"), "#204060", vec![cloud(f64::from(k)), cut()])).collect();
+    for (k, color) in ["#204060", "#803010", "#e0e0d0", "#101010", "#40a080", "#f0c040"].into_iter().enumerate() {
+        let LayerKind::Coat { finish } = &mut layers[k].kind else { continue };
+        finish.channels.get_mut("base_color").unwrap().settings.insert("color".into(), color.into());
+        let rough = finish.channels.get_mut("roughness").unwrap();
+        (rough.on, _) = (k % 2 == 0, rough.settings.insert("value".into(), (0.15 * k as f64).into()));
+    }
+    layers[4].mask.steps.push(step(Join::Multiply, "below", &[("channel", "roughness".into())]));
+    layers
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    /// Whatever is changed in whatever layer: laid over the state that is kept below it, the pixels are those of a stack that is laid anew.
+    #[test]
+    fn the_state_that_is_kept_below_a_layer_gives_no_other_pixels(moves in prop::collection::vec(any_move(), 1..12)) {
+        let surface = Surface::new(plate(40.0), 48);
+        let (cache, cancel) = (Cache::new(1 << 26), Cancel::default());
+        let mut d = document(stack());
+        for (at, what, by) in moves {
+            let share = 0.2 + 0.25 * f64::from(by);
+            match what {
+                0 => d.layers[at].shown ^= true,
+                1 => d.layers[at].opacity = share.into(),
+                2 => d.layers.swap(at, by as usize),
+                3 => _ = d.layers[at].mask.steps[1].settings.insert("cut".into(), share.into()),
+                4 => {
+                    let LayerKind::Coat { finish } = &mut d.layers[at].kind else { continue };
+                    let color = ["#101010", "#d0d0d0", "#a02020", "#2020a0"][by as usize];
+                    _ = finish.channels.get_mut("base_color").unwrap().settings.insert("color".into(), color.into());
+                }
+                _ => {
+                    let LayerKind::Coat { finish } = &mut d.layers[at].kind else { continue };
+                    finish.channels.get_mut("base_color").unwrap().on ^= true;
+                }
+            }
+            let kept = evaluate_channels(&d, &context(&surface, &cache, &cancel)).unwrap();
+            let fresh = evaluated(&d, &surface);
+            prop_assert_eq!(kept.channels, fresh.channels);
         }
     }
 }

@@ -1,12 +1,13 @@
 //! Laying the coats over one another, channel by channel, in batches.
 
 use std::collections::BTreeMap;
+use std::ops::Range;
 use std::sync::Arc;
 
 use rayon::prelude::*;
 
 use super::laid::{Laid, Scratch};
-use super::{EvaluateError, LAYING, Masks, Plan};
+use super::{Context, EvaluateError, LAYING, Masks, Plan};
 use crate::finish::channel::Channel;
 use crate::mask::field::BATCH;
 use crate::raster::Plane;
@@ -41,10 +42,8 @@ pub(super) fn weight_hash(plan: &Plan, layer: usize, h: &mut blake3::Hasher) {
 pub(super) fn channels(masks: &mut Masks) -> Result<Channels, EvaluateError> {
     let (plan, context) = (masks.plan, masks.context);
     let present = plan.channels();
-    let keys: BTreeMap<&'static str, String> = present
-        .iter()
-        .map(|(c, _)| (c.kind, context.key(c.kind, channel_hash(plan, c, plan.layers.len()).to_hex().as_str())))
-        .collect();
+    let key = |c: &Channel| state_key(context, c, channel_hash(plan, c, plan.layers.len()));
+    let keys: BTreeMap<&'static str, String> = present.iter().map(|(c, _)| (c.kind, key(c))).collect();
     let mut found: BTreeMap<&'static str, Arc<Plane>> =
         keys.iter().filter_map(|(kind, key)| Some((*kind, context.cache.get(key)?))).collect();
     let todo: Vec<&'static Channel> = present.iter().map(|p| p.0).filter(|c| !found.contains_key(c.kind)).collect();
@@ -55,32 +54,94 @@ pub(super) fn channels(masks: &mut Masks) -> Result<Channels, EvaluateError> {
     Ok((found, keys))
 }
 
-/// The first `upto` layers that lay a channel down.
-fn coats<'a>(plan: &'a Plan, kind: &'static str, upto: usize) -> impl Iterator<Item = (usize, &'a Laid)> {
-    plan.layers[..upto].iter().enumerate().filter(|(_, l)| l.counts).filter_map(move |(i, l)| {
+/// Some layers that lay a channel down.
+fn coats<'a>(plan: &'a Plan, kind: &'static str, layers: Range<usize>) -> impl Iterator<Item = (usize, &'a Laid)> {
+    let first = layers.start;
+    plan.layers[layers].iter().enumerate().filter(|(_, l)| l.counts).filter_map(move |(i, l)| {
         let laid = l.finish.as_ref()?.iter().find(|laid| laid.channel.kind == kind)?;
-        Some((i, laid))
+        Some((first + i, laid))
     })
 }
 
 /// What a channel depends on, up to a layer.
 pub(super) fn channel_hash(plan: &Plan, channel: &Channel, upto: usize) -> blake3::Hash {
-    let mut h = blake3::Hasher::new();
-    for (i, laid) in coats(plan, channel.kind, upto) {
-        h.update(laid.hash.as_bytes());
-        weight_hash(plan, i, &mut h);
-    }
-    h.finalize()
+    below_each(plan, channel, upto)[upto]
 }
 
-/// Lays some channels down, up to a layer, component after component: the masks of the layers that count have been made.
+/// What a channel depends on below each layer, and last above all of `upto`: `upto` + 1 hashes.
+fn below_each(plan: &Plan, channel: &Channel, upto: usize) -> Vec<blake3::Hash> {
+    let mut h = blake3::Hasher::new();
+    let mut out = vec![h.finalize(); upto + 1];
+    for (i, laid) in coats(plan, channel.kind, 0..upto) {
+        h.update(laid.hash.as_bytes());
+        weight_hash(plan, i, &mut h);
+        out[i + 1..].fill(h.finalize());
+    }
+    out
+}
+
+/// What a channel is kept by, wherever among the layers it stands: what is finished in one document may lie below a coat of the next.
+fn state_key(context: &Context, channel: &Channel, hash: blake3::Hash) -> String {
+    context.key(channel.kind, hash.to_hex().as_str())
+}
+
+/// Lays some channels down, up to a layer, component after component.
+///
+/// A change costs what lies at and above it: laying begins at the highest layer below which all of them are in the cache, and the state below the lowest layer that differs from
+/// what was laid the last time is kept there, for that layer is likely to be changed again.
 pub(super) fn lay(masks: &mut Masks, todo: &[&'static Channel], upto: usize) -> Result<Vec<Plane>, EvaluateError> {
     if todo.is_empty() {
         return Ok(vec![]);
     }
     let (plan, context) = (masks.plan, masks.context);
     (context.progress)(LAYING, 0.0);
-    let fields = masks.finishes(todo, upto)?;
+    let n = context.surface.atlas.len();
+    let components: usize = todo.iter().map(|c| c.bare.len()).sum();
+    if !context.cache.keeps_fields(n * components) {
+        return lay_over(masks, todo, vec![None; todo.len()], 0..upto);
+    }
+    let hashes: Vec<Vec<blake3::Hash>> = todo.iter().map(|c| below_each(plan, c, upto)).collect();
+    let keys = |at: usize| todo.iter().zip(&hashes).map(move |(c, h)| state_key(context, c, h[at]));
+    // Nothing lies below the first of them: every channel is bare there.
+    let held = |at: usize| -> Option<Vec<Option<Arc<Plane>>>> {
+        let bare = |i: usize| hashes[i][at] == hashes[i][0];
+        keys(at)
+            .enumerate()
+            .map(|(i, key)| if bare(i) { Some(None) } else { context.cache.get(&key).map(Some) })
+            .collect()
+    };
+    let (mut first, mut below) =
+        (0..=upto).rev().find_map(|at| Some((at, held(at)?))).unwrap_or_else(|| (0, vec![None; todo.len()]));
+    let alike = todo
+        .iter()
+        .zip(&hashes)
+        .map(|(c, h)| context.cache.alike(&context.key(c.kind, &format!("laid/{upto}")), h))
+        .min();
+    let changed = alike.unwrap_or(0).saturating_sub(1);
+    if changed > first && changed < upto {
+        let planes = lay_over(masks, todo, below, first..changed)?;
+        below = keys(changed).zip(planes).map(|(key, plane)| Some(context.cache.put(key, plane))).collect();
+        first = changed;
+        masks.computed.push(format!("state below {}", plan.layers[changed].name));
+    }
+    lay_over(masks, todo, below, first..upto)
+}
+
+/// Lays some layers over what lies below them, which is none where the channel is bare.
+fn lay_over(
+    masks: &mut Masks,
+    todo: &[&'static Channel],
+    below: Vec<Option<Arc<Plane>>>,
+    layers: Range<usize>,
+) -> Result<Vec<Plane>, EvaluateError> {
+    let (plan, context) = (masks.plan, masks.context);
+    let per_layer = by_layer(plan, todo, layers.clone());
+    for (i, _) in per_layer.iter().enumerate().filter(|(_, laid)| !laid.is_empty()) {
+        for holder in plan.chain(i) {
+            masks.of(holder)?;
+        }
+    }
+    let fields = masks.finishes(todo, layers)?;
     let made: Vec<Option<Arc<Plane>>> = masks.done.iter().map(|m| m.clone().flatten()).collect();
     let n = context.surface.atlas.len();
     let mut planes: Vec<Plane> = todo.iter().map(|c| vec![0.0; n * c.bare.len()]).collect();
@@ -91,14 +152,15 @@ pub(super) fn lay(masks: &mut Masks, todo: &[&'static Channel], upto: usize) -> 
             component.chunks_mut(BATCH).enumerate().for_each(|(b, slice)| batches[b].push(slice));
         }
     }
-    let per_layer = by_layer(plan, todo, upto);
     batches.par_iter_mut().enumerate().try_for_each(|(b, slices)| {
         context.cancel.check()?;
-        let mut at = 0;
-        for c in todo {
-            for bare in c.bare {
-                slices[at].fill(*bare);
-                at += 1;
+        let mut of = slices.iter_mut();
+        for (c, below) in todo.iter().zip(&below) {
+            for (k, (bare, slice)) in c.bare.iter().zip(&mut of).enumerate() {
+                match below {
+                    Some(plane) => slice.copy_from_slice(&plane[k * n + b * BATCH..][..slice.len()]),
+                    None => slice.fill(*bare),
+                }
             }
         }
         let mut w = [0.0f32; BATCH];
@@ -117,11 +179,11 @@ pub(super) fn lay(masks: &mut Masks, todo: &[&'static Channel], upto: usize) -> 
 }
 
 /// Per layer, what it lays down of some channels: first component's place, and what.
-fn by_layer<'a>(plan: &'a Plan, todo: &[&'static Channel], upto: usize) -> Vec<Vec<(usize, &'a Laid)>> {
+fn by_layer<'a>(plan: &'a Plan, todo: &[&'static Channel], layers: Range<usize>) -> Vec<Vec<(usize, &'a Laid)>> {
     let mut out: Vec<Vec<_>> = plan.layers.iter().map(|_| vec![]).collect();
     let mut first = 0;
     for channel in todo {
-        for (i, laid) in coats(plan, channel.kind, upto) {
+        for (i, laid) in coats(plan, channel.kind, layers.clone()) {
             out[i].push((first, laid));
         }
         first += channel.bare.len();

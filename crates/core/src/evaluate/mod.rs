@@ -20,6 +20,7 @@ pub mod steps;
 pub mod texture;
 
 use std::collections::BTreeMap;
+use std::ops::Range;
 use std::sync::Arc;
 
 use rayon::prelude::*;
@@ -161,13 +162,15 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
     Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed, fringe: vec![] })
 }
 
-/// The same without the coverage, which nobody reads off while something moves.
+/// The same without the coverage, which nobody reads off while something moves: masks that lie below what changed aren't asked for.
 ///
 /// # Errors
 /// As [`evaluate`].
 pub fn evaluate_channels(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
     let plan = context.plan(document);
-    let (channels, keys, _, computed) = coats(&plan, context)?;
+    let mut masks = Masks::new(&plan, context, plan.counting(), true)?;
+    let (channels, keys) = coat::channels(&mut masks)?;
+    let computed = masks.computed;
     Ok(Evaluation { channels, keys, highest: highest(&plan), coverage: vec![], computed, fringe: vec![] })
 }
 
@@ -286,16 +289,14 @@ impl<'a> Masks<'a> {
         self.given_to(i, plan.layers[i].line.fields())
     }
 
-    /// What the finishes of the first `upto` layers read in some channels: what lies around them, and their patterns as far as they are worth keeping.
-    fn finishes(&mut self, channels: &[&Channel], upto: usize) -> Result<Vec<LineFields<'a>>, EvaluateError> {
+    /// What the finishes of some layers read in some channels: what lies around them, and their patterns as far as they are worth keeping. The layers below have an empty entry each.
+    fn finishes(&mut self, channels: &[&Channel], of: Range<usize>) -> Result<Vec<LineFields<'a>>, EvaluateError> {
         let (plan, context) = (self.plan, self.context);
         let mut out = vec![];
-        for (i, layer) in plan.layers[..upto].iter().enumerate() {
-            let wanted = layer
-                .finish
-                .iter()
-                .flatten()
-                .filter(|l| layer.counts && channels.iter().any(|c| c.kind == l.channel.kind));
+        for (i, layer) in plan.layers[..of.end].iter().enumerate() {
+            let counts = layer.counts && of.contains(&i);
+            let laid = layer.finish.iter().flatten();
+            let wanted = laid.filter(|l| counts && channels.iter().any(|c| c.kind == l.channel.kind));
             let fields: Vec<&Field> = wanted.flat_map(|l| l.fields()).collect();
             let given = self.given_to(i, fields.iter().flat_map(|f| f.all()).collect())?;
             out.push(hold(&fields, &layer.name, context, &given, &mut self.computed)?);
@@ -333,9 +334,6 @@ impl<'a> Masks<'a> {
         value: fn(&Resolved, &[f32]) -> f32,
         settings: &Resolved,
     ) -> Result<Plane, EvaluateError> {
-        for k in (0..i).filter(|k| self.plan.layers[*k].counts) {
-            self.of(k)?;
-        }
         let components = coat::lay(self, &[channel], i)?.swap_remove(0);
         let (n, count) = (self.context.surface.atlas.len(), channel.bare.len());
         let at = |t: usize| {

@@ -2,7 +2,9 @@
 
 mod common;
 
-use std::sync::Arc;
+use std::any::Any;
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex};
 
 use common::{cube, plate, sphere};
 use dustcoat_core::bake::Surface;
@@ -11,7 +13,7 @@ use dustcoat_core::finish::channel::Channel;
 use dustcoat_core::mask::bring::Around;
 use dustcoat_core::mask::field::{BATCH, Fields};
 use dustcoat_core::mask::line::Line;
-use dustcoat_core::mask::shaper::{SHAPERS, Work, distance, find};
+use dustcoat_core::mask::shaper::{Given, Keeper, SHAPERS, Work, distance, find};
 use dustcoat_core::mask::{MaskLine, Step};
 use dustcoat_core::raster::Plane;
 use dustcoat_core::raster::pyramid::MaskPicture;
@@ -28,11 +30,36 @@ fn t(v: &str) -> Value {
     Value::Text(v.into())
 }
 
+/// Keeps what it is given, or nothing without room.
+#[derive(Default)]
+struct Keeps {
+    room: u64,
+    held: Mutex<BTreeMap<String, Arc<dyn Any + Send + Sync>>>,
+}
+
+impl Keeper for Keeps {
+    fn kept(&self, name: &str) -> Option<Arc<dyn Any + Send + Sync>> {
+        self.held.lock().unwrap().get(name).cloned()
+    }
+
+    fn keep(&self, name: String, what: Arc<dyn Any + Send + Sync>, _: u64) {
+        self.held.lock().unwrap().insert(name, what);
+    }
+
+    fn room(&self) -> u64 {
+        self.room
+    }
+}
+
 fn shape(kind: &str, changes: &[(&str, Value)], surface: &Surface, mask: &[f32]) -> Plane {
+    shape_with(kind, changes, surface, mask, &Keeps::default())
+}
+
+fn shape_with(kind: &str, changes: &[(&str, Value)], surface: &Surface, mask: &[f32], keeper: &Keeps) -> Plane {
     let shaper = find(kind).unwrap();
     let settings: Settings = changes.iter().map(|(k, v)| ((*k).to_owned(), Param::Const(v.clone()))).collect();
     match (shaper.work)(&resolve(&(shaper.specs)(), &settings, &DialStates::new())) {
-        Work::Whole(reshape) => reshape(surface, mask, &Cancel::default()).unwrap(),
+        Work::Whole(reshape) => reshape(surface, mask, &Given { cancel: &Cancel::default(), keeper }).unwrap(),
         Work::Border(reach, shape) => {
             let texel = surface.atlas.texel_length;
             let mut out = distance::signed(surface, mask, reach + texel, &Cancel::default()).unwrap();
@@ -211,6 +238,22 @@ fn runs_go_straight_down_a_sphere_and_no_further_than_they_may() {
     );
     let highest = inner(&surface).filter(|i| up[*i] > 0.3).map(|i| at[i].y).fold(f32::MIN, f32::max);
     assert!(highest > source.y + 5.0, "soot rises: {highest}");
+}
+
+#[test]
+fn runs_are_the_same_whether_their_ways_are_known_or_not() {
+    let surface = Surface::new(cube(40.0), 128);
+    let at = places(&surface);
+    let keeper = Keeps { room: 1 << 30, ..Keeps::default() };
+    for k in 0..6 {
+        // What sends them down grows, and how much they fade is turned meanwhile.
+        let mask: Plane = at.iter().map(|p| ((p.y - 15.0 + k as f32) * 0.2).clamp(0.0, 1.0)).collect();
+        let settings = [("length", n(25.0)), ("width", n(3.0)), ("fade", n(0.2 * f64::from(k % 3)))];
+        let known = shape_with("run", &settings, &surface, &mask, &keeper);
+        assert_eq!(known, shape("run", &settings, &surface, &mask), "to the bit, the {k}. time");
+    }
+    let ways: Vec<String> = keeper.held.lock().unwrap().keys().cloned().collect();
+    assert_eq!(ways.len(), 2, "asked for again, and then known: {ways:?}");
 }
 
 #[test]

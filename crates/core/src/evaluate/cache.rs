@@ -1,5 +1,6 @@
-//! What was computed before, by content hash, within a byte budget.
+//! What was computed before, by content hash, within a byte budget: planes, and what shapers found of a surface.
 
+use std::any::Any;
 use std::collections::BTreeMap;
 use std::num::NonZeroUsize;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
@@ -8,7 +9,7 @@ use lru::LruCache;
 
 use crate::raster::Plane;
 
-/// Planes by content hash. What was not asked for longest goes when the budget is used up; whoever holds one keeps it.
+/// Planes and the like by content hash. What was not asked for longest goes when the budget is used up; whoever holds one keeps it.
 pub struct Cache {
     held: Mutex<Held>,
     budget: u64,
@@ -22,13 +23,11 @@ pub struct Cache {
 const LAID: NonZeroUsize = NonZeroUsize::new(384).expect("more than nothing");
 
 struct Held {
-    planes: LruCache<String, Arc<Plane>>,
+    all: LruCache<String, (Kept, u64)>,
     bytes: u64,
 }
 
-fn weight(key: &str, plane: &Plane) -> u64 {
-    (plane.len() * 4 + key.len() + 64) as u64
-}
+type Kept = Arc<dyn Any + Send + Sync>;
 
 /// A cache shared by whoever evaluates.
 pub type Store = Arc<Cache>;
@@ -41,7 +40,7 @@ impl Cache {
 
     /// The same with planes that are known beforehand, outside the budget, and never go.
     pub fn knowing(known: BTreeMap<String, Arc<Plane>>, budget: u64) -> Self {
-        let held = Mutex::new(Held { planes: LruCache::unbounded(), bytes: 0 });
+        let held = Mutex::new(Held { all: LruCache::unbounded(), bytes: 0 });
         Self { held, budget, known, laid: Mutex::new(LruCache::new(LAID)) }
     }
 
@@ -52,32 +51,48 @@ impl Cache {
 
     /// The plane of a key, if it is still there.
     pub fn get(&self, key: &str) -> Option<Arc<Plane>> {
-        self.known.get(key).cloned().or_else(|| self.held().planes.get(key).cloned())
+        self.known.get(key).cloned().or_else(|| self.kept(key)?.downcast().ok())
     }
 
     /// Keeps a plane and hands it back. One that is larger than the whole budget is handed back alone.
     pub fn put(&self, key: String, plane: Plane) -> Arc<Plane> {
         let plane = Arc::new(plane);
-        let size = weight(&key, &plane);
+        let bytes = plane.len() as u64 * 4;
+        self.keep(key, plane.clone(), bytes);
+        plane
+    }
+
+    /// What is kept by a key, if it is still there.
+    pub fn kept(&self, key: &str) -> Option<Arc<dyn Any + Send + Sync>> {
+        self.held().all.get(key).map(|(kept, _)| kept.clone())
+    }
+
+    /// Keeps something that takes so many bytes, unless that is more than the whole budget.
+    pub fn keep(&self, key: String, what: Arc<dyn Any + Send + Sync>, bytes: u64) {
+        let size = bytes + key.len() as u64 + 64;
         if size > self.budget {
-            return plane;
+            return;
         }
         let mut gone = vec![];
         let mut held = self.held();
         held.bytes += size;
-        if let Some((key, old)) = held.planes.push(key, plane.clone()) {
-            held.bytes -= weight(&key, &old);
+        if let Some((_, (old, size))) = held.all.push(key, (what, size)) {
+            held.bytes -= size;
             gone.push(old);
         }
         while held.bytes > self.budget
-            && let Some((key, old)) = held.planes.pop_lru()
+            && let Some((_, (old, size))) = held.all.pop_lru()
         {
-            held.bytes -= weight(&key, &old);
+            held.bytes -= size;
             gone.push(old);
         }
         // Megabytes are freed without holding the lock.
         drop(held);
-        plane
+    }
+
+    /// Bytes that it holds at most.
+    pub fn budget(&self) -> u64 {
+        self.budget
     }
 
     /// Whether single fields of `texels` values are worth keeping: not when a dozen of them would fill the budget.

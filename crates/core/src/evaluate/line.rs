@@ -1,5 +1,6 @@
 //! Running a mask line: fused where its steps work value by value, whole where one asks what lies around.
 
+use std::any::Any;
 use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::Arc;
@@ -11,7 +12,7 @@ use crate::mask::Join;
 use crate::mask::field::{BATCH, Field, Fields};
 use crate::mask::graded::{self, Graded};
 use crate::mask::line::{Line, Op};
-use crate::mask::shaper::{BorderShape, Reshape, distance};
+use crate::mask::shaper::{self, BorderShape, Keeper, Reshape, distance};
 use crate::raster::Plane;
 use crate::task::{Cancelled, Progress};
 
@@ -113,6 +114,20 @@ fn border(
     Ok(out)
 }
 
+impl Keeper for Context<'_> {
+    fn kept(&self, name: &str) -> Option<Arc<dyn Any + Send + Sync>> {
+        self.cache.kept(&self.key("kept", name))
+    }
+
+    fn keep(&self, name: String, what: Arc<dyn Any + Send + Sync>, bytes: u64) {
+        self.cache.keep(self.key("kept", &name), what, bytes);
+    }
+
+    fn room(&self) -> u64 {
+        self.cache.budget()
+    }
+}
+
 /// What a step makes of the whole mask; along a mask that drives it, once for every rung that any texel asks for.
 fn reshaped(
     before: &[f32],
@@ -121,7 +136,9 @@ fn reshaped(
     fields: &dyn Fields,
 ) -> Result<Plane, EvaluateError> {
     let (by, rungs) = match graded {
-        Graded::Even(reshape) => return Ok(reshape(context.surface, before, context.cancel)?),
+        Graded::Even(reshape) => {
+            return Ok(reshape(context.surface, before, &shaper::Given { cancel: context.cancel, keeper: context })?);
+        }
         Graded::Along(by, rungs) => (by, rungs),
     };
     let mut t = vec![0.0f32; before.len()];

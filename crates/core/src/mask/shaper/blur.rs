@@ -28,7 +28,7 @@ pub static SHAPER: Shaper = Shaper {
     },
     work: |s| {
         let radius = s.number("radius");
-        Work::whole(move |surface, mask, cancel| gaussian(surface, mask, radius, cancel))
+        Work::whole(move |surface, mask, given| gaussian(surface, mask, radius, given.cancel))
     },
 };
 

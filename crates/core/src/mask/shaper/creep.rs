@@ -31,7 +31,7 @@ pub static SHAPER: Shaper = Shaper {
     work: |s| {
         let (distance, size) = (s.number("distance"), s.number("size"));
         let (ragged, fade, seed) = (s.number("ragged"), s.number("fade"), s.integer("seed"));
-        Work::whole(move |surface, mask, cancel| {
+        Work::whole(move |surface, mask, given| {
             // Five texels to a tongue are enough: its borders are smooth.
             let levels = surface.down_to((size * 0.2).min(distance * 0.2));
             let last = levels[levels.len() - 1];
@@ -40,7 +40,7 @@ pub static SHAPER: Shaper = Shaper {
             sum(&octaves(size, 4, 2.0, 0.6, seed ^ 0x71f3, 1.0), &a.px, &a.py, &a.pz, &mut slow);
             // From 1 where the pattern lies lowest to many times that where it stands highest.
             slow.iter_mut().for_each(|v| *v = libm::expf(ragged * 5.0 * (*v + 0.55).max(0.0)));
-            let arrival = arrivals(last, &down(&levels, mask), &slow, distance, cancel)?;
+            let arrival = arrivals(last, &down(&levels, mask), &slow, distance, given.cancel)?;
             let strength = |way: &f32| {
                 let left = (1.0 - way / distance).clamp(0.0, 1.0);
                 (left * 6.0).min(1.0) * (1.0 - fade * (1.0 - left))

@@ -20,6 +20,9 @@ mod run;
 mod threshold;
 mod warp;
 
+use std::any::Any;
+use std::sync::Arc;
+
 use crate::bake::Surface;
 use crate::raster::Plane;
 use crate::setting::{ParamSpec, Resolved};
@@ -28,8 +31,26 @@ use crate::task::{Cancel, Cancelled};
 /// A pointwise change of a run of mask values, in place.
 pub type Shape = Box<dyn Fn(&mut [f32]) + Send + Sync>;
 
-/// A change of a whole mask: one value 0…1 per covered texel, in and out. The same for every thread count.
-pub type Reshape = Box<dyn Fn(&Surface, &[f32], &Cancel) -> Result<Plane, Cancelled> + Send + Sync>;
+/// A change of a whole mask: one value 0…1 per covered texel, in and out. The same for every thread count, and whatever was kept.
+pub type Reshape = Box<dyn Fn(&Surface, &[f32], &Given) -> Result<Plane, Cancelled> + Send + Sync>;
+
+/// What a change of a whole mask is given besides.
+pub struct Given<'a> {
+    /// Somebody may ask to stop.
+    pub cancel: &'a Cancel,
+    /// Where it keeps what hangs on the surface and its settings alone.
+    pub keeper: &'a dyn Keeper,
+}
+
+/// Keeps what a shaper found of a surface for the next mask, within somebody's budget.
+pub trait Keeper: Sync {
+    /// What was kept by that name for the surface at hand, if it is still there.
+    fn kept(&self, name: &str) -> Option<Arc<dyn Any + Send + Sync>>;
+    /// Keeps something that takes so many bytes.
+    fn keep(&self, name: String, what: Arc<dyn Any + Send + Sync>, bytes: u64);
+    /// Bytes that may be kept in all.
+    fn room(&self) -> u64;
+}
 
 /// A change of a run of signed distances from the mask's border into mask values, in place: mm, positive inside; besides, the length of a texel in mm.
 pub type BorderShape = Box<dyn Fn(&mut [f32], f32) + Send + Sync>;
@@ -53,7 +74,7 @@ impl Work {
         Work::Border(reach, Box::new(shape))
     }
 
-    fn whole(reshape: impl Fn(&Surface, &[f32], &Cancel) -> Result<Plane, Cancelled> + Send + Sync + 'static) -> Work {
+    fn whole(reshape: impl Fn(&Surface, &[f32], &Given) -> Result<Plane, Cancelled> + Send + Sync + 'static) -> Work {
         Work::Whole(Box::new(reshape))
     }
 }

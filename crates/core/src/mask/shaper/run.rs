@@ -4,13 +4,16 @@
 //! noise that is drawn out along the flow stands high; its middle comes furthest, so it thins out to a point. Where the surface lies nearly level the way goes on
 //! as it came for a little, over the edge of a ledge.
 
+use std::sync::Arc;
+
 use glam::Vec3;
 use rayon::prelude::*;
 
-use super::{Shaper, Work};
+use super::{Given, Shaper, Work};
 use crate::bake::Surface;
 use crate::bake::levels::{down, up};
 use crate::bake::links::{Walker, in_texels, normal};
+use crate::mask::field::BATCH;
 use crate::pattern::lattice::{octaves, seed_spec, sum};
 use crate::setting::{ParamSpec, Resolved};
 use crate::task::{Cancel, Cancelled};
@@ -43,9 +46,9 @@ pub static SHAPER: Shaper = Shaper {
     },
     work: |s| {
         let run = Run::new(s);
-        Work::whole(move |surface, mask, cancel| {
+        Work::whole(move |surface, mask, given| {
             let levels = surface.down_to(run.width * 0.5);
-            let streaks = run.streaks(levels[levels.len() - 1], &down(&levels, mask), cancel)?;
+            let streaks = run.streaks(levels[levels.len() - 1], &down(&levels, mask), given)?;
             let streaks = up(&levels, streaks);
             Ok(if run.keep { streaks.iter().zip(mask).map(|(s, m)| s.max(*m)).collect() } else { streaks })
         })
@@ -106,15 +109,73 @@ impl Run {
         (left * 4.0).min(1.0) * (1.0 - self.fade * (1.0 - left))
     }
 
-    fn streaks(&self, surface: &Surface, mask: &[f32], cancel: &Cancel) -> Result<Vec<f32>, Cancelled> {
-        let (links, stride) = (surface.links(), surface.atlas.texel_length);
-        // Share of the length that a streak from each texel comes down: none where it has no streak.
+    /// What the ways of streaks hang on, as a name: all settings but those that only say how strong they are.
+    fn key(&self, stride: f32) -> String {
+        let Self { length, width, density, wander, flow, seed, .. } = self;
+        format!("run/{stride}/{length}/{width}/{density}/{wander}/{flow}/{seed}")
+    }
+
+    fn streaks(&self, surface: &Surface, mask: &[f32], given: &Given) -> Result<Vec<f32>, Cancelled> {
+        let key = self.key(surface.atlas.texel_length);
+        if let Some(ways) = given.keeper.kept(&key).and_then(|kept| kept.downcast::<Ways>().ok()) {
+            return self.along(&ways, mask, given.cancel);
+        }
+        let flow = self.flow_on(surface);
+        // The second time somebody is likely to be dragging something below: then the ways are worth finding in full, for no mask changes them.
+        let again = format!("{key}/again");
+        let expected = surface.atlas.len() as f32 * (self.length / surface.atlas.texel_length) * self.density * 0.5;
+        if given.keeper.kept(&again).is_some() && expected * 8.0 < given.keeper.room() as f32 * 0.1 {
+            let ways = Arc::new(self.ways(surface, flow, given.cancel)?);
+            given.keeper.keep(key, ways.clone(), ways.bytes());
+            return self.along(&ways, mask, given.cancel);
+        }
+        given.keeper.keep(again, Arc::new(()), 1);
+        let reach = &flow.reach;
+        let (longest, strongest) = self.at_most(reach, mask);
+        let one = |i: usize| {
+            if i.is_multiple_of(1024) {
+                given.cancel.check()?;
+            }
+            let mut best = Self::begins(reach[i], mask[i]);
+            if best < strongest * self.strength(0.0, longest) {
+                self.walk(surface, &flow, i, longest, |here, gone| {
+                    best = best.max(self.comes_down(reach[here], mask[here], gone));
+                    best < strongest * self.strength(gone, longest)
+                });
+            }
+            Ok(best)
+        };
+        (0..surface.atlas.len()).into_par_iter().with_min_len(512).map(one).collect()
+    }
+
+    /// How strong a streak is where it begins.
+    fn begins(reach: f32, mask: f32) -> f32 {
+        mask * (reach * 4.0).min(1.0)
+    }
+
+    /// How strong a streak is that has come down so far from a texel.
+    fn comes_down(&self, reach: f32, mask: f32, gone: f32) -> f32 {
+        let comes = self.length * reach;
+        if comes <= gone {
+            return 0.0;
+        }
+        mask * self.strength(gone, comes) * (reach * 6.0).min(1.0)
+    }
+
+    /// The longest streak that there is, and the strongest mask that sends one down: nothing stronger than that comes from farther away.
+    fn at_most(&self, reach: &[f32], mask: &[f32]) -> (f32, f32) {
+        let sources = || mask.iter().zip(reach).filter(|(m, r)| **m > 0.0 && **r > 0.0);
+        (self.length * sources().map(|s| *s.1).fold(0.0, f32::max), sources().map(|s| *s.0).fold(0.0, f32::max))
+    }
+
+    /// What the surface and the settings say, whatever the mask holds.
+    fn flow_on(&self, surface: &Surface) -> Flow {
+        let stride = surface.atlas.texel_length;
         let start = self.noise(surface, self.width * 1.6, 2, 8.0, 0x11);
         let cut = cut_for(self.density);
         let reach: Vec<f32> = start.iter().map(|n| ((n - cut) / (0.75 - cut).max(0.2)).clamp(0.0, 1.0)).collect();
         let stray = self.noise(surface, self.width * 5.0, 2, 3.0, 0x77);
         let against = -self.flow;
-        // Which way each texel is left against the flow; none where it lies nearly level.
         let leave = |i: usize| {
             let n = normal(surface, i as u32);
             let slope = against - n * n.dot(against);
@@ -125,46 +186,111 @@ impl Run {
             let way = (up + n.cross(up) * stray[i] * self.wander * 2.0).normalize();
             in_texels(surface, i as u32, way * stride).map(|by| (by, way))
         };
-        let ways: Vec<Option<([f32; 2], Vec3)>> =
-            (0..surface.atlas.len()).into_par_iter().with_min_len(4096).map(leave).collect();
-        // The longest streak that there is, and the strongest mask that sends one down: nothing stronger than that comes from farther away.
-        let sources = || mask.iter().zip(&reach).filter(|(m, r)| **m > 0.0 && **r > 0.0);
-        let longest = self.length * sources().map(|s| *s.1).fold(0.0, f32::max);
-        let strongest = sources().map(|s| *s.0).fold(0.0, f32::max);
-        let one = |i: usize| {
-            if i.is_multiple_of(1024) {
-                cancel.check()?;
-            }
-            let (mut walker, mut gone, mut level) = (Walker::at(i as u32), 0.0f32, 0.0f32);
-            let (mut best, mut before) = (mask[i] * (reach[i] * 4.0).min(1.0), Vec3::ZERO);
-            while gone < longest && best < strongest * self.strength(gone, longest) {
-                let goes_on = match ways[walker.texel as usize] {
-                    Some((by, way)) => {
-                        (level, before) = (0.0, way);
-                        walker.shift(surface, links, by)
-                    }
-                    // A little way over a ledge's edge, and no further.
-                    None => {
-                        let n = normal(surface, walker.texel);
-                        level += stride;
-                        before = (before - n * n.dot(before)).normalize_or_zero();
-                        level <= 2.0 * self.width && walker.step(surface, links, before * stride)
-                    }
-                };
-                if !goes_on {
-                    break;
+        let leaves = (0..surface.atlas.len()).into_par_iter().with_min_len(4096).map(leave).collect();
+        Flow { reach, leaves }
+    }
+
+    /// Goes up the surface against the flow from a texel, as far as `longest` mm: `meet` is told of each texel on the way and how far it lies, and says whether to go on.
+    fn walk(
+        &self,
+        surface: &Surface,
+        flow: &Flow,
+        from: usize,
+        longest: f32,
+        mut meet: impl FnMut(usize, f32) -> bool,
+    ) {
+        let (links, stride) = (surface.links(), surface.atlas.texel_length);
+        let (mut walker, mut gone, mut level, mut before) = (Walker::at(from as u32), 0.0f32, 0.0f32, Vec3::ZERO);
+        while gone < longest {
+            let goes_on = match flow.leaves[walker.texel as usize] {
+                Some((by, way)) => {
+                    (level, before) = (0.0, way);
+                    walker.shift(surface, links, by)
                 }
-                gone += stride;
-                let here = walker.texel as usize;
-                let comes = self.length * reach[here];
-                if comes <= gone {
-                    continue;
+                // A little way over a ledge's edge, and no further.
+                None => {
+                    let n = normal(surface, walker.texel);
+                    level += stride;
+                    before = (before - n * n.dot(before)).normalize_or_zero();
+                    level <= 2.0 * self.width && walker.step(surface, links, before * stride)
                 }
-                best = best.max(mask[here] * self.strength(gone, comes) * (reach[here] * 6.0).min(1.0));
+            };
+            if !goes_on {
+                return;
             }
-            Ok(best)
+            gone += stride;
+            if !meet(walker.texel as usize, gone) {
+                return;
+            }
+        }
+    }
+
+    /// Every texel's way, in full: what could send a streak down to it.
+    fn ways(&self, surface: &Surface, flow: Flow, cancel: &Cancel) -> Result<Ways, Cancelled> {
+        let longest = self.length * flow.reach.iter().copied().fold(0.0, f32::max);
+        let starts: Vec<usize> = (0..surface.atlas.len()).step_by(BATCH).collect();
+        let some = |start: &usize| {
+            cancel.check()?;
+            let (mut ends, mut met) = (vec![], vec![]);
+            for i in *start..(*start + BATCH).min(surface.atlas.len()) {
+                self.walk(surface, &flow, i, longest, |here, gone| {
+                    if self.length * flow.reach[here] > gone {
+                        met.push((here as u32, gone));
+                    }
+                    true
+                });
+                ends.push(met.len());
+            }
+            Ok((ends, met))
         };
-        (0..surface.atlas.len()).into_par_iter().with_min_len(512).map(one).collect()
+        Ok(Ways { batches: starts.par_iter().map(some).collect::<Result<_, _>>()?, reach: flow.reach })
+    }
+
+    /// The streaks of a mask where all ways are known.
+    fn along(&self, ways: &Ways, mask: &[f32], cancel: &Cancel) -> Result<Vec<f32>, Cancelled> {
+        let reach = &ways.reach;
+        let (longest, strongest) = self.at_most(reach, mask);
+        let mut out = vec![0.0f32; mask.len()];
+        let batches = out.par_chunks_mut(BATCH).zip(&ways.batches).enumerate();
+        batches.try_for_each(|(b, (out, (ends, met)))| {
+            cancel.check()?;
+            let mut first = 0;
+            for (k, (out, end)) in out.iter_mut().zip(ends).enumerate() {
+                let i = b * BATCH + k;
+                let mut best = Self::begins(reach[i], mask[i]);
+                for (here, gone) in &met[first..*end] {
+                    if best >= strongest * self.strength(*gone, longest) {
+                        break;
+                    }
+                    best = best.max(self.comes_down(reach[*here as usize], mask[*here as usize], *gone));
+                }
+                (*out, first) = (best, *end);
+            }
+            Ok(())
+        })?;
+        Ok(out)
+    }
+}
+
+/// What the surface and the settings say, whatever the mask holds.
+struct Flow {
+    /// Share of the length that a streak from each texel comes down: none where it has no streak.
+    reach: Vec<f32>,
+    /// Which way each texel is left against the flow; none where it lies nearly level.
+    leaves: Vec<Option<([f32; 2], Vec3)>>,
+}
+
+/// Every texel's way up the surface: kept while what runs down it changes.
+struct Ways {
+    reach: Vec<f32>,
+    /// Of each batch of texels: where each one's way ends among those that are met, and these: the texel, and how far it lies, in mm.
+    batches: Vec<(Vec<usize>, Vec<(u32, f32)>)>,
+}
+
+impl Ways {
+    fn bytes(&self) -> u64 {
+        let batches = self.batches.iter().map(|(ends, met)| (ends.len() + met.capacity()) * 8);
+        (batches.sum::<usize>() + self.reach.len() * 4) as u64
     }
 }
 

@@ -23,7 +23,7 @@ pub static SHAPER: Shaper = Shaper {
     },
     work: |s| {
         let (by, size, count, seed) = (s.number("by"), s.number("size"), s.integer("octaves"), s.integer("seed"));
-        Work::whole(move |surface, mask, cancel| {
+        Work::whole(move |surface, mask, given| {
             let (links, a) = (surface.links(), &surface.atlas);
             let noise = octaves(size, count, 2.0, 0.5, seed ^ 0x3c6e, 1.0);
             let pull: [Vec<f32>; 3] = std::array::from_fn(|k| {
@@ -35,7 +35,7 @@ pub static SHAPER: Shaper = Shaper {
             let stride = surface.atlas.texel_length;
             let one = |i: usize| {
                 if i.is_multiple_of(4096) {
-                    cancel.check()?;
+                    given.cancel.check()?;
                 }
                 let mut way = Vec3::new(pull[0][i], pull[1][i], pull[2][i]) * by * 2.0;
                 let mut walker = Walker::at(i as u32);

@@ -57,6 +57,13 @@ impl Picture {
         self.pixels.iter().filter(|p| is(**p)).count() as f64 / self.pixels.len() as f64
     }
 
+    /// Share of the pixels that differ from the one to the right by more than `by` in some channel: where edges are sharp.
+    pub fn steps(&self, by: u8) -> f64 {
+        let rows = self.pixels.chunks_exact(self.width as usize);
+        let apart = |p: &&[[u8; 4]]| p[0].iter().zip(&p[1]).any(|(a, b)| a.abs_diff(*b) > by);
+        rows.map(|row| row.windows(2).filter(apart).count()).sum::<usize>() as f64 / self.pixels.len() as f64
+    }
+
     /// The colours that at least that share of the pixels have, to the bit, but for the view's neutral surround.
     pub fn shades(&self, least: f64) -> BTreeSet<[u8; 3]> {
         let mut counts: BTreeMap<[u8; 3], usize> = BTreeMap::new();

@@ -54,6 +54,8 @@ pub fn typescript() -> String {
         views::EvaluateRequest,
         views::DrawRequest,
         views::Drawn,
+        views::PatchRequest,
+        views::Patches,
         views::KeepSnapshot,
         views::EvaluationView,
         views::MeasureRequest,

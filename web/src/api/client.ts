@@ -17,6 +17,8 @@ import type {
   KeptLine,
   Layout,
   MeasureStarted,
+  Patches,
+  PatchRequest,
   LightsView,
   Probe,
   ProbeRequest,
@@ -75,14 +77,28 @@ async function post<T>(path: string, body: unknown = {}): Promise<T> {
   return (await ask(path, init)).json() as Promise<T>;
 }
 
+/** Takes an answer apart that has bytes behind it, from `rest` on. */
+async function withBytes<T>(response: Response): Promise<{ told: T; answer: ArrayBuffer; rest: number }> {
+  const answer = await response.arrayBuffer();
+  const length = new DataView(answer).getUint32(0, true);
+  const told = JSON.parse(new TextDecoder().decode(new Uint8Array(answer, 4, length))) as T;
+  return { told, answer, rest: 4 + length };
+}
+
+/** Asks for patches: how they come, and their pixels. */
+async function patches(id: number, request: PatchRequest): Promise<{ view: Patches; bytes: Uint8Array<ArrayBuffer> }> {
+  const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(request) };
+  const { told, answer, rest } = await withBytes<Patches>(await ask(`${project(id)}/patches`, init));
+  return { view: told, bytes: new Uint8Array(answer, rest) };
+}
+
 /** Asks for an evaluation together with the pixels that are not held yet, which are held then. */
 async function draw(id: number, wanted: EvaluateRequest, signal?: AbortSignal): Promise<EvaluationView> {
   const body = JSON.stringify({ wanted, holds: addresses() } satisfies DrawRequest);
   const init = { method: "POST", headers: { "content-type": "application/json" }, body, ...(signal ? { signal } : {}) };
-  const answer = await (await ask(`${project(id)}/draw`, init)).arrayBuffer();
-  const length = new DataView(answer).getUint32(0, true);
-  const { view, sent } = JSON.parse(new TextDecoder().decode(new Uint8Array(answer, 4, length))) as Drawn;
-  let at = 4 + length;
+  const { told, answer, rest } = await withBytes<Drawn>(await ask(`${project(id)}/draw`, init));
+  const { view, sent } = told;
+  let at = rest;
   for (const { address, bytes } of sent) {
     // Copied out, so that one of them doesn't keep all others.
     hold(address, new Uint8Array(answer.slice(at, at + bytes)));
@@ -138,6 +154,7 @@ export const api = {
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   draw,
+  patches,
   keepSnapshot: (id: number, snapshot: KeepSnapshot) => post<ProjectView>(`${project(id)}/snapshots`, snapshot),
   removeSnapshot: async (id: number, snapshot: number) =>
     (await ask(`${project(id)}/snapshots/${snapshot}`, { method: "DELETE" })).json() as Promise<ProjectView>,

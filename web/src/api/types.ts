@@ -576,6 +576,32 @@ color?: string, };
 
 export type PartsBy = "materials" | "colors" | "picture";
 
+export type PatchPlace = { 
+/** Its sheet. */
+sheet: number, 
+/** Which one it is across its sheet. */
+x: number, 
+/** Which one it is down its sheet. */
+y: number, };
+
+export type PatchRequest = { 
+/** Which page asks: its next evaluation, or its next request of this kind, overtakes this one. */
+page: string, 
+/** Side of the textures that they are of, in texels: a power of two up to 8192. */
+size: number, 
+/** Which ones. */
+places: Array<PatchPlace>, };
+
+export type Patches = { 
+/** The revision that they are of. */
+revision: number, 
+/** Texels along a side. */
+side: number, 
+/** Texels around each that it shares with its neighbours, on every side. */
+margin: number, 
+/** The maps of each, RGBA8, one after the other. */
+maps: Array<string>, };
+
 export type PictureChannel = "grey" | "red" | "green" | "blue" | "alpha";
 
 export type PictureUse = { 

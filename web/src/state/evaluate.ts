@@ -63,6 +63,9 @@ function request(s: State, stage: Stage): EvaluateRequest {
   };
 }
 
+/** Whether nothing is under way, and nothing to come. */
+export const resting = (): boolean => !running && !dirty && triedEdits().length === 0 && getState().unsaved === 0;
+
 /** Asks for pixels of the present state, soon. */
 export function evaluateSoon(): void {
   dirty = true;

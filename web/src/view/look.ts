@@ -1,5 +1,5 @@
 // A look: the textures of one state of the piece, and the materials that show them. The stage has one of the present state and, while it is wiped, one of a snapshot.
-import type { Material } from "three";
+import type { Material, MeshStandardMaterial } from "three";
 
 import type { EvaluationView, Part } from "../api/types";
 import type { Shown } from "../state/store";
@@ -24,6 +24,9 @@ interface Followed {
 const AT_HAND: Shown[] = ["lit", "parts", "shells", "base_color", "normal", "roughness", "metallic"];
 
 export class Look {
+  /** `cover` is done to every lit material that is made. */
+  constructor(private readonly cover: (lit: MeshStandardMaterial) => MeshStandardMaterial = (lit) => lit) {}
+
   private readonly slots = {
     base: new Slot(4, true),
     orm: new Slot(4, false),
@@ -143,7 +146,7 @@ export class Look {
           this.worn?.see_through ?? false,
           this.worn?.tint ?? null,
         );
-        return this.worn?.moved ? move(lit, this.slots.height.texture, this.worn.moved.range) : lit;
+        return this.cover(this.worn?.moved ? move(lit, this.slots.height.texture, this.worn.moved.range) : lit);
       }
       case "parts":
         return partsMaterial(

@@ -22,9 +22,11 @@ import { say } from "../state/actions";
 import { busy, type Camera, comparing, plain, type State, useStore } from "../state/store";
 import { pieceGeometry } from "./geometry";
 import { Look } from "./look";
+import { Near } from "./near";
 import { disposeRuler, ruler } from "./ruler";
 import { Surroundings } from "./surroundings";
 import { most } from "./textures";
+import { touched } from "./touch";
 
 const FIRST_LOOK = new Vector3(0.62, 0.34, 0.9).normalize();
 
@@ -33,7 +35,8 @@ export class Stage {
   private readonly scene = new Scene();
   private readonly camera = new PerspectiveCamera(32, 1, 1, 10_000);
   private readonly controls: OrbitControls;
-  private readonly now = new Look();
+  private readonly near: Near;
+  private readonly now: Look;
   /** A snapshot's, while the present state is wiped against it. */
   private then: Look | null = null;
   private thenMaterial: Material | null = null;
@@ -53,7 +56,6 @@ export class Stage {
   );
   private loaded: string | null = null;
   private drawn: (() => void) | null = null;
-  private pressed = new Vector2();
   private framed = false;
   private news = false;
 
@@ -63,6 +65,16 @@ export class Stage {
     this.renderer.setPixelRatio(plain ? 1 : Math.min(window.devicePixelRatio, 2));
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.setClearAlpha(0);
+    // For whoever watches from outside: how many patches are laid over the draft, and how many are asked for.
+    this.near = new Near(
+      this.renderer,
+      (laid) => {
+        host.dataset["near"] = String(laid);
+        this.invalidate();
+      },
+      (asked) => (host.dataset["wanted"] = String(asked)),
+    );
+    this.now = new Look((lit) => this.near.cover(lit));
     const canvas = this.renderer.domElement;
     canvas.setAttribute("aria-label", "The piece");
     canvas.tabIndex = 0;
@@ -75,8 +87,7 @@ export class Stage {
     this.ring.renderOrder = 10;
     this.sizes = new ResizeObserver(this.resize);
     this.sizes.observe(host);
-    canvas.addEventListener("pointerdown", this.press);
-    canvas.addEventListener("pointerup", this.release);
+    touched(canvas, (at, left) => this.touch(at, left));
     window.addEventListener("dustcoat:frame", this.frame);
     window.addEventListener("dustcoat:place", this.goTo);
     this.controls.addEventListener("end", this.tellPlace);
@@ -87,6 +98,7 @@ export class Stage {
 
   dispose(): void {
     this.leave();
+    this.near.dispose();
     this.sizes.disconnect();
     window.removeEventListener("dustcoat:frame", this.frame);
     window.removeEventListener("dustcoat:place", this.goTo);
@@ -180,6 +192,7 @@ export class Stage {
     const done = busy();
     try {
       const { news, alone } = await this.now.follow(e);
+      this.near.keep(useStore.getState());
       this.news ||= news;
       performance.clearMarks("uploaded");
       performance.mark("uploaded");
@@ -315,6 +328,7 @@ export class Stage {
           this.host.dataset["size"] = String(useStore.getState().evaluation?.size ?? 0);
         }
         this.news = false;
+        if (this.piece && !plain) this.near.soon(this.piece, this.camera);
       }
       this.drawn?.();
       this.drawn = null;
@@ -356,20 +370,10 @@ export class Stage {
     return this.mesh !== null && this.around.ready() && useStore.getState().evaluation !== null;
   }
 
-  private readonly press = (event: PointerEvent): void => {
-    this.pressed.set(event.clientX, event.clientY);
-  };
-
   /** A click that was no drag picks the part under it, while parts are shown, takes a colour, or looks into the piece. */
-  private readonly release = (event: PointerEvent): void => {
-    const moved = Math.hypot(event.clientX - this.pressed.x, event.clientY - this.pressed.y);
+  private touch(at: Vector2, left: boolean): void {
     const { shown, probing, picking } = useStore.getState();
-    if (moved > 4 || !(picking || probing || shown === "parts") || !this.mesh || !this.piece) return;
-    const box = this.renderer.domElement.getBoundingClientRect();
-    const at = new Vector2(
-      across((event.clientX - box.left) / box.width) * 2 - 1,
-      1 - ((event.clientY - box.top) / box.height) * 2,
-    );
+    if (!(picking || probing || shown === "parts") || !this.mesh || !this.piece) return;
     const caster = new Raycaster();
     caster.setFromCamera(at, this.camera);
     const hit = caster.intersectObject(this.mesh)[0];
@@ -383,16 +387,10 @@ export class Stage {
       this.ring.position.copy(hit.point);
       this.ring.lookAt(hit.point.clone().add(hit.normal));
       this.ring.scale.setScalar((this.piece.boundingSphere?.radius ?? 100) * 0.022);
-      useStore.setState({ spot: { u: hit.uv.x, v: hit.uv.y, left: event.clientX - box.left < box.width / 2 } });
+      useStore.setState({ spot: { u: hit.uv.x, v: hit.uv.y, left } });
       return;
     }
     const part = hit?.uv ? this.now.partAt(hit.uv.x, hit.uv.y) : null;
     useStore.setState({ part: part === null || part === 255 ? null : part });
-  };
-}
-
-/** Where a place across the view lies in what the camera sees: side by side, each half shows the middle. */
-function across(share: number): number {
-  const s = useStore.getState();
-  return s.beside && comparing(s) !== null ? (share % 0.5) + 0.25 : share;
+  }
 }

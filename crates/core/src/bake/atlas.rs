@@ -27,8 +27,10 @@ pub struct Atlas {
     pub size: u32,
     /// Number of sheets.
     pub sheets: u32,
-    /// The first row of the squares that it holds: 0 but for a band of a surface too large to hold whole.
+    /// The first row of the squares that it holds: 0 but for a band of a surface too large to hold whole, and for a patch.
     pub first_row: u32,
+    /// The columns that it holds: all but for a patch.
+    pub columns: Range<u32>,
     /// Index into the squares, row by row from the top, one sheet after the other.
     pub texel: Vec<u32>,
     /// Position in mm, x.
@@ -49,7 +51,7 @@ pub struct Atlas {
     pub part: Vec<u16>,
     /// Surface area of the texel in mm²; 0 for border texels.
     pub area: Vec<f32>,
-    /// Rows × size, from the first row held on: index of the covered texel, or [`NONE`].
+    /// Rows × columns, from the first ones held on: index of the covered texel, or [`NONE`].
     pub lookup: Vec<u32>,
     /// Gutter texels as (index into the squares, covered texel to copy).
     pub gutter: Vec<(u32, u32)>,
@@ -107,15 +109,20 @@ impl Atlas {
 
     /// Some rows of it, which begin and end at multiples of [`BAND`] in their square or at its end; the length of a texel is the caller's to say.
     pub fn rows(piece: &Piece, size: u32, rows: Range<u32>) -> Atlas {
+        Self::part(piece, size, rows, 0..size)
+    }
+
+    /// Some rows of one sheet, or of all, and some columns; the length of a texel is the caller's to say.
+    pub fn part(piece: &Piece, size: u32, rows: Range<u32>, columns: Range<u32>) -> Atlas {
         let (sheets, first_row) = (piece.sheets.len() as u32, rows.start);
-        let lookup = vec![NONE; (rows.len() as u32 * size) as usize];
-        let mut atlas = Atlas { size, sheets, first_row, lookup, ..Atlas::default() };
-        let bands = bin_triangles(piece, size);
+        let lookup = vec![NONE; rows.len() * columns.len()];
+        let mut atlas = Atlas { size, sheets, first_row, columns: columns.clone(), lookup, ..Atlas::default() };
         let group = |row: u32| (row / size * size.div_ceil(BAND) + row % size / BAND) as usize;
         let groups = group(rows.start)..group(rows.end - 1) + 1;
-        let texels: Vec<Vec<Texel>> =
-            groups.into_par_iter().map(|b| raster_band(piece, size, b as u32, &bands[b])).collect();
-        for t in texels.iter().flatten() {
+        let bands = bin_triangles(piece, size, groups.clone());
+        let raster = |(b, list): (usize, &Vec<u32>)| raster_band(piece, size, b as u32, &columns, list);
+        let texels: Vec<Vec<Texel>> = groups.into_par_iter().zip(&bands).map(raster).collect();
+        for t in texels.iter().flatten().filter(|t| rows.contains(&(t.at / size))) {
             atlas.push(piece, t);
         }
         atlas.total_area = atlas.area.iter().map(|a| f64::from(*a)).sum();
@@ -126,7 +133,16 @@ impl Atlas {
     /// Where a texel of the squares stands in `lookup`.
     #[inline]
     pub fn place(&self, at: u32) -> usize {
-        (at - self.first_row * self.size) as usize
+        if self.columns.len() as u32 == self.size {
+            return (at - self.first_row * self.size) as usize;
+        }
+        let (x, y) = (at % self.size - self.columns.start, at / self.size - self.first_row);
+        (y * self.columns.len() as u32 + x) as usize
+    }
+
+    /// The rows of the squares that it holds.
+    pub fn held(&self) -> Range<u32> {
+        self.first_row..self.first_row + (self.lookup.len() / self.columns.len().max(1)) as u32
     }
 
     /// Whether a texel of the squares has its centre on the piece, rather than only near it.
@@ -158,6 +174,7 @@ impl Atlas {
         }
         Atlas {
             size: self.size,
+            columns: 0..self.size,
             sheets: self.sheets,
             texel_length: self.texel_length,
             side: self.side,
@@ -193,10 +210,10 @@ impl Atlas {
     pub fn neighbours(&self, i: u32) -> impl Iterator<Item = usize> {
         let (at, size) = (self.texel[i as usize], self.size);
         let (x, y) = (at % size, at / size % size);
-        let inside = [x + 1 < size, x > 0, y + 1 < size, y > 0];
-        let place = self.place(at);
-        let (right, below) = (place.wrapping_add(1), place.wrapping_add(size as usize));
-        let to = [right, place.wrapping_sub(1), below, place.wrapping_sub(size as usize)];
+        let inside = [x + 1 < self.columns.end, x > self.columns.start, y + 1 < size, y > 0];
+        let (place, row) = (self.place(at), self.columns.len());
+        let (right, below) = (place.wrapping_add(1), place.wrapping_add(row));
+        let to = [right, place.wrapping_sub(1), below, place.wrapping_sub(row)];
         let there = move |(inside, to): (bool, usize)| self.lookup.get(to).copied().filter(|j| inside && *j != NONE);
         inside.into_iter().zip(to).filter_map(there).map(|j| j as usize)
     }
@@ -260,7 +277,7 @@ impl Atlas {
         let size = self.size as i32;
         let padding = self.padding();
         let mut source = self.lookup.clone();
-        let (held, start) = (self.lookup.len() as u32, self.first_row * self.size);
+        let (held, columns) = (self.held(), self.columns.start as i32..self.columns.end as i32);
         let mut front: Vec<u32> = self.texel.clone();
         const AROUND: [(i32, i32); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
         for _ in 0..padding {
@@ -270,11 +287,11 @@ impl Atlas {
                 let (x, y) = ((from - square) as i32 % size, (from - square) as i32 / size);
                 for (dx, dy) in AROUND {
                     let (x, y) = (x + dx, y + dy);
-                    if x < 0 || y < 0 || x >= size || y >= size {
+                    if !columns.contains(&x) || y < 0 || y >= size {
                         continue;
                     }
                     let to = square + (y * size + x) as u32;
-                    if !(start..start + held).contains(&to) {
+                    if !held.contains(&(to / self.size)) {
                         continue;
                     }
                     let (there, here) = (self.place(to), self.place(from));
@@ -304,10 +321,10 @@ pub fn metric(piece: &Piece, triangle: u32, size: u32) -> (Vec3, Vec3) {
     ((e1 * d2.y - e2 * d1.y) * r, (e2 * d1.x - e1 * d2.x) * r)
 }
 
-/// Triangles per band of rows; each sheet has bands of its own, one sheet after the other.
-fn bin_triangles(piece: &Piece, size: u32) -> Vec<Vec<u32>> {
+/// Triangles per band of rows, for some of the bands; each sheet has bands of its own, one sheet after the other.
+fn bin_triangles(piece: &Piece, size: u32, of: Range<usize>) -> Vec<Vec<u32>> {
     let per_sheet = size.div_ceil(BAND) as usize;
-    let mut bands = vec![vec![]; per_sheet * piece.sheets.len()];
+    let mut bands = vec![vec![]; of.len()];
     for t in 0..piece.triangles.len() as u32 {
         let c = Flat::of(piece, t, size).corners;
         let (low, high) = (c[0].y.min(c[1].y).min(c[2].y) - 1.0, c[0].y.max(c[1].y).max(c[2].y) + 1.0);
@@ -316,18 +333,18 @@ fn bin_triangles(piece: &Piece, size: u32) -> Vec<Vec<u32>> {
         }
         let first = usize::from(piece.sheet_of[t as usize]) * per_sheet;
         let band = |y: f32| first + ((y.max(0.0) as u32 / BAND) as usize).min(per_sheet - 1);
-        for list in &mut bands[band(low)..=band(high)] {
-            list.push(t);
+        for band in band(low).max(of.start)..(band(high) + 1).min(of.end) {
+            bands[band - of.start].push(t);
         }
     }
     bands
 }
 
-fn raster_band(piece: &Piece, size: u32, band: u32, list: &[u32]) -> Vec<Texel> {
+fn raster_band(piece: &Piece, size: u32, band: u32, columns: &Range<u32>, list: &[u32]) -> Vec<Texel> {
     let per_sheet = size.div_ceil(BAND);
     let (sheet, band) = (band / per_sheet, band % per_sheet);
     let (top, bottom) = (band * BAND, ((band + 1) * BAND).min(size));
-    let mut cells: Vec<Option<Texel>> = (0..(bottom - top) * size).map(|_| None).collect();
+    let mut cells: Vec<Option<Texel>> = (0..(bottom - top) * columns.len() as u32).map(|_| None).collect();
     for &t in list {
         let flat = Flat::of(piece, t, size);
         if flat.is_line() {
@@ -335,12 +352,12 @@ fn raster_band(piece: &Piece, size: u32, band: u32, list: &[u32]) -> Vec<Texel> 
         }
         let c = flat.corners;
         let (low, high) = (c[0].min(c[1]).min(c[2]) - BORDER, c[0].max(c[1]).max(c[2]) + BORDER);
-        let xs = (low.x.max(0.0) as u32, (high.x.max(0.0) as u32 + 1).min(size));
+        let xs = ((low.x.max(0.0) as u32).max(columns.start), (high.x.max(0.0) as u32 + 1).min(columns.end));
         let ys = ((low.y.max(0.0) as u32).max(top), (high.y.max(0.0) as u32 + 1).min(bottom));
         for y in ys.0..ys.1 {
             for x in xs.0..xs.1 {
                 let centre = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
-                let cell = &mut cells[((y - top) * size + x) as usize];
+                let cell = &mut cells[((y - top) * columns.len() as u32 + x - columns.start) as usize];
                 visit(cell, t, sheet * size * size + y * size + x, centre, &flat);
             }
         }

@@ -1,4 +1,4 @@
-//! A band of a surface that is too large to lie in memory whole: some rows of its squares, above the whole surface at a smaller size.
+//! A band of a surface that is too large to lie in memory whole: some rows of its squares, above the whole surface at a smaller size; or a patch, a square of it that is looked at closely.
 //!
 //! What looks around a texel, and what is measured, is known on the smaller surface ([`Band::read`]); all else is worked out for the band's own texels.
 
@@ -39,8 +39,20 @@ impl<'a> Band<'a> {
         let rows = first..(first + (height / BAND).max(1) * BAND).min(sheet.end);
         let margin = ((size / 64).max(4) + 1).next_multiple_of(BAND);
         let held = rows.start.saturating_sub(margin).max(sheet.start)..(rows.end + margin).min(sheet.end);
-        let mut atlas = Atlas::rows(&base.piece, size, held);
-        atlas.texel_length = base.atlas.texel_length * base.atlas.size as f32 / size as f32;
+        Self::of(base, Atlas::rows(&base.piece, size, held), rows)
+    }
+
+    /// A patch: `side` texels a side of one sheet's square, `margin` more on every side as far as the sheet goes, at `size` texels a side. `corner` is its first column and row there.
+    pub fn patch(base: &'a Surface, size: u32, sheet: u32, corner: [u32; 2], side: u32, margin: u32) -> Self {
+        let held = |at: u32| at.saturating_sub(margin)..(at + side + margin).min(size);
+        let (columns, rows) = (held(corner[0]), held(corner[1]));
+        let rows = rows.start + sheet * size..rows.end + sheet * size;
+        Self::of(base, Atlas::part(&base.piece, size, rows.clone(), columns), rows)
+    }
+
+    /// Lays the texels over the whole surface at its smaller size.
+    fn of(base: &'a Surface, mut atlas: Atlas, rows: Range<u32>) -> Self {
+        atlas.texel_length = base.atlas.texel_length * base.atlas.size as f32 / atlas.size as f32;
         atlas.total_area = base.atlas.total_area;
         atlas.side = base.atlas.side;
         let surface = Surface::of_atlas(base.piece.clone(), atlas).with_finer(base.finer.clone());
@@ -70,13 +82,16 @@ impl<'a> Band<'a> {
 
     fn read_one(&self, plane: &[f32]) -> Plane {
         let (from, to, piece) = (&self.base.atlas, &self.surface.atlas, &self.surface.piece);
-        let square = self.base.seams().square(from, plane);
+        let seams = self.base.seams();
+        // A patch reads so little of it that the rest isn't laid out.
+        let square = (to.len() > from.len() / 8).then(|| seams.square(from, plane));
+        let value = |at: usize| square.as_ref().map_or_else(|| seams.value(from, plane, at), |square| square[at]);
         let ratio = from.size as f32 / to.size as f32;
         let one = |i: usize| {
             let at = to.texel[i];
             let [x, y] = [at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5);
             let corner = Corner::around(at / (to.size * to.size), Vec2::new(x, y));
-            let mixed = corner.mixed(self.base, &|at| square[at], piece.chart_of[to.triangle[i] as usize]);
+            let mixed = corner.mixed(self.base, &value, piece.chart_of[to.triangle[i] as usize]);
             mixed.unwrap_or_else(|| beside(to, i, from, plane))
         };
         (0..to.len()).into_par_iter().with_min_len(4096).map(one).collect()

@@ -75,6 +75,7 @@ impl<'a> Places<'a> {
         let (piece, size) = (&base.piece, base.atlas.size as f32);
         let mut atlas = Atlas {
             size: of.atlas.size,
+            columns: 0..of.atlas.size,
             sheets: of.atlas.sheets,
             total_area: of.atlas.total_area,
             texel_length: of.atlas.texel_length * length,
@@ -107,17 +108,7 @@ impl<'a> Places<'a> {
 
     fn read_one(&self, plane: &[f32]) -> Plane {
         let (atlas, piece) = (&self.base.atlas, &self.base.piece);
-        let across = &self.base.seams().across;
-        let value = |at: usize| {
-            if atlas.is_inner(at as u32) {
-                return plane[atlas.lookup[at] as usize];
-            }
-            match (across.binary_search_by_key(&(at as u32), |a| a.at), atlas.lookup[at]) {
-                (Ok(found), _) => across[found].value(plane),
-                (_, NONE) => f32::NAN,
-                (_, covered) => plane[covered as usize],
-            }
-        };
+        let value = |at: usize| self.base.seams().value(atlas, plane, at);
         let one = |i: usize| {
             let ((sheet, at), chart) = (self.lies[i], piece.chart_of[self.surface.atlas.triangle[i] as usize]);
             let corner = Corner::around(sheet, at);

@@ -5,7 +5,6 @@
 //! Steps that look beyond a chart's border read the gutter filled in this way, and so cross the seam. Open borders have nothing across them and stay empty.
 
 use std::collections::{BTreeMap, HashMap};
-use std::ops::Range;
 
 use glam::{Vec2, Vec3};
 use rstar::primitives::Line;
@@ -51,13 +50,11 @@ impl Seams {
     /// Finds what lies across every seam, up to `padding` texels beyond the charts' borders. The same on every machine.
     pub fn build(piece: &Piece, atlas: &Atlas, cuts: &[Cut], padding: u32) -> Seams {
         let mut best: HashMap<u32, (f32, Across)> = HashMap::new();
-        let rows = 0..atlas.sheets * atlas.size;
         for cut in cuts {
             // Border texels hold the value at the border itself; a filter wants what lies where they are.
             carry(
                 piece,
-                atlas.size,
-                &rows,
+                atlas,
                 *cut,
                 padding as f32,
                 |at| atlas.is_inner(at),
@@ -73,6 +70,18 @@ impl Seams {
         let mut across: Vec<Across> = best.into_values().map(|b| b.1).collect();
         across.sort_by_key(|a| a.at);
         Seams { across }
+    }
+
+    /// What a plane holds at a texel of a whole square, as [`Seams::square`] would say: for a few of them.
+    pub fn value(&self, atlas: &Atlas, plane: &[f32], at: usize) -> f32 {
+        if atlas.is_inner(at as u32) {
+            return plane[atlas.lookup[at] as usize];
+        }
+        match (self.across.binary_search_by_key(&(at as u32), |a| a.at), atlas.lookup[at]) {
+            (Ok(found), _) => self.across[found].value(plane),
+            (_, NONE) => f32::NAN,
+            (_, covered) => plane[covered as usize],
+        }
     }
 
     /// A plane as a square with its gutter and border texels filled from across the seams; NaN where nothing lies.
@@ -130,16 +139,16 @@ struct Carried {
     far: (u32, Vec2),
 }
 
-/// Carries the texels of some rows of the squares, up to `padding` beyond a border and not `inner`, across a seam.
+/// Carries the texels that an atlas holds, up to `padding` beyond a border and not `inner`, across a seam.
 fn carry(
     piece: &Piece,
-    size: u32,
-    rows: &Range<u32>,
+    atlas: &Atlas,
     (near, far): Cut,
     padding: f32,
     inner: impl Fn(u32) -> bool,
     mut put: impl FnMut(Carried),
 ) {
+    let (size, rows, columns) = (atlas.size, atlas.held(), &atlas.columns);
     let sheet = u32::from(piece.sheet_of[near.0 as usize]) * size;
     let (space, flat) = (piece.corners(near.0), Flat::of(piece, near.0, size));
     let (far_space, far_flat) = (piece.corners(far.0), Flat::of(piece, far.0, size));
@@ -164,7 +173,7 @@ fn carry(
     // Half a texel past the edge's ends still belongs to it, so that the corners between two edges don't stay empty.
     let slack = 0.5 / length;
     for y in first..end {
-        for x in within(low.x)..=within(high.x) {
+        for x in within(low.x).max(columns.start)..(within(high.x) + 1).min(columns.end) {
             let at = (sheet + y) * size + x;
             let p = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
             let (beyond, share) = ((p - a).dot(outwards), (p - a).dot(edge) / (length * length));
@@ -187,14 +196,11 @@ fn carry(
 /// of the squares. `padding` is how far beyond, in texels.
 pub fn fringe(base: &Surface, atlas: &Atlas, padding: f32) -> Vec<(u32, Spot)> {
     let (piece, beside) = (&base.piece, base.beside());
-    let size = atlas.size;
-    let rows = atlas.first_row..atlas.first_row + (atlas.lookup.len() / size as usize) as u32;
     let mut best: BTreeMap<u32, Carried> = BTreeMap::new();
     for cut in base.cuts() {
         carry(
             piece,
-            size,
-            &rows,
+            atlas,
             *cut,
             padding,
             |at| atlas.is_inner(at),
@@ -205,7 +211,7 @@ pub fn fringe(base: &Surface, atlas: &Atlas, padding: f32) -> Vec<(u32, Spot)> {
             },
         );
     }
-    best.into_iter().map(|(at, c)| (at, beside.spot(piece, size, c.far.0, c.far.1))).collect()
+    best.into_iter().map(|(at, c)| (at, beside.spot(piece, atlas.size, c.far.0, c.far.1))).collect()
 }
 
 /// The texels around a place in a triangle's plane, as far as they are covered.

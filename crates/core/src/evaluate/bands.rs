@@ -11,11 +11,14 @@ use super::coverage::{LayerCoverage, shares, sums};
 use super::{Context, EvaluateError, Evaluation, Highest, finer, highest};
 use crate::bake::Band;
 use crate::document::Document;
+use crate::raster::Plane;
 
 /// Bytes that a band may take, what is written from it not counted.
 pub const BUDGET: usize = 1 << 30;
 /// Bytes of a texel in the atlas, its place to look up and its share of the gutter.
 const ATLAS: usize = 46;
+
+type Channels = BTreeMap<&'static str, Arc<Plane>>;
 
 /// A document worked out so far that its bands can be evaluated one by one.
 pub struct Bands<'a> {
@@ -57,26 +60,49 @@ impl<'a> Bands<'a> {
     /// [`EvaluateError::Cancelled`] when asked to stop.
     pub fn evaluate(&mut self, band: &Band) -> Result<Evaluation, EvaluateError> {
         if band.surface.atlas.is_empty() {
-            let channels = self.anywhere.plan.channels().iter().map(|(c, _)| (c.kind, Arc::new(vec![]))).collect();
-            let (keys, highest) = (BTreeMap::new(), highest(&self.anywhere.plan));
-            return Ok(Evaluation { channels, keys, highest, coverage: vec![], computed: vec![], fringe: vec![] });
+            return Ok(self.nothing());
         }
         let read = |plane: &[f32]| band.read(plane);
-        let (channels, keys, masks, computed) = self.anywhere.at(&band.surface, &read)?;
+        let (channels, _, masks, computed) = self.anywhere.at(&band.surface, &read)?;
         let finer = finer::channels(&self.anywhere, &band.surface, &channels)?;
-        // Without relief there are no slopes to take.
-        let even = finer.get("height").is_none_or(|height| height.windows(2).all(|h| h[0] == h[1]));
         let channels = finer.into_iter().map(|(kind, plane)| (kind, Arc::new(plane))).collect();
-        let fringe = if even { vec![] } else { self.fringe(band)? };
+        let fringe = self.fringe(band, &channels)?;
         let own = band.own();
         self.area += band.surface.atlas.area[own.clone()].iter().map(|a| f64::from(*a)).sum::<f64>();
         let sums = sums(&self.anywhere.plan, &masks, &band.surface, self.anywhere.context.cancel, own)?;
         self.covered.iter_mut().zip(sums).for_each(|(c, s)| *c += s);
-        Ok(Evaluation { channels, keys, highest: highest(&self.anywhere.plan), coverage: vec![], computed, fringe })
+        Ok(self.evaluation(channels, computed, fringe))
     }
 
-    /// Heights right beyond the borders of a band's charts.
-    fn fringe(&self, band: &Band) -> Result<Vec<(u32, f32)>, EvaluateError> {
+    /// The channels of a patch, margin included, one sample a texel: what is looked at so closely that a texel is no larger than what is seen of it. Nothing is added to the coverage.
+    ///
+    /// # Errors
+    /// [`EvaluateError::Cancelled`] when asked to stop.
+    pub fn patch(&self, patch: &Band) -> Result<Evaluation, EvaluateError> {
+        if patch.surface.atlas.is_empty() {
+            return Ok(self.nothing());
+        }
+        let (channels, _, _, computed) = self.anywhere.at(&patch.surface, &|plane| patch.read(plane))?;
+        let fringe = self.fringe(patch, &channels)?;
+        Ok(self.evaluation(channels, computed, fringe))
+    }
+
+    /// Where no chart lies.
+    fn nothing(&self) -> Evaluation {
+        let channels = self.anywhere.plan.channels().iter().map(|(c, _)| (c.kind, Arc::new(vec![]))).collect();
+        self.evaluation(channels, vec![], vec![])
+    }
+
+    fn evaluation(&self, channels: Channels, computed: Vec<String>, fringe: Vec<(u32, f32)>) -> Evaluation {
+        let (keys, highest) = (BTreeMap::new(), highest(&self.anywhere.plan));
+        Evaluation { channels, keys, highest, coverage: vec![], computed, fringe }
+    }
+
+    /// Heights right beyond the borders of a band's charts; none where there is no relief, and so no slope to take.
+    fn fringe(&self, band: &Band, channels: &Channels) -> Result<Vec<(u32, f32)>, EvaluateError> {
+        if channels.get("height").is_none_or(|height| height.windows(2).all(|h| h[0] == h[1])) {
+            return Ok(vec![]);
+        }
         let fringe = band.fringe();
         if fringe.at.is_empty() {
             return Ok(vec![]);

@@ -39,8 +39,7 @@ pub fn normals(surface: &Surface, height: &[f32], fringe: &[(u32, f32)]) -> Vec<
     };
     let leans = surface.leans();
     let one = |i: usize| {
-        let bent = leans[i]
-            .normal(difference(surface, &square, i, 1), difference(surface, &square, i, surface.atlas.size as usize));
+        let bent = leans[i].normal(difference(surface, &square, i, false), difference(surface, &square, i, true));
         if base.is_some() { combine(own(i), bent) } else { bent }
     };
     (0..surface.atlas.len()).into_par_iter().with_min_len(1024).map(one).collect()
@@ -59,10 +58,11 @@ fn alone(surface: &Surface, height: &[f32], fringe: &[(u32, f32)]) -> Vec<f32> {
     out
 }
 
-/// Change of height per texel along a step of `stride` in the square.
-fn difference(surface: &Surface, square: &[f32], i: usize, stride: usize) -> f32 {
+/// Change of height per texel to the right in the square, or `down`.
+fn difference(surface: &Surface, square: &[f32], i: usize, down: bool) -> f32 {
     let atlas = &surface.atlas;
-    let (texel, size) = (atlas.texel[i] as usize, atlas.size as usize);
+    let (texel, size) = (atlas.texel[i], atlas.size);
+    let stride = if down { atlas.columns.len() } else { 1 };
     let at = atlas.place(atlas.texel[i]);
     let chart = surface.piece.chart_of[atlas.triangle[i] as usize];
     let neighbour = |to: usize| {
@@ -71,10 +71,11 @@ fn difference(surface: &Surface, square: &[f32], i: usize, stride: usize) -> f32
         let elsewhere = covered != NONE && surface.piece.chart_of[atlas.triangle[covered as usize] as usize] != chart;
         Some(square[to]).filter(|h| !elsewhere && !h.is_nan())
     };
-    let place = if stride == 1 { texel % size } else { texel / size % size };
-    let before = |n: usize| if place >= n && at >= n * stride { neighbour(at - n * stride) } else { None };
+    let (place, held) = if down { (texel / size % size, 0..size) } else { (texel % size, atlas.columns.clone()) };
+    let (from_start, to_end) = ((place - held.start) as usize, (held.end - place) as usize);
+    let before = |n: usize| if from_start >= n && at >= n * stride { neighbour(at - n * stride) } else { None };
     let after = |n: usize| {
-        if place + n < size && at + n * stride < square.len() { neighbour(at + n * stride) } else { None }
+        if n < to_end && at + n * stride < square.len() { neighbour(at + n * stride) } else { None }
     };
     // Where the surface ends, the slope at the border of the parabola through the three texels next to it: as exact as a central difference.
     let ending = |one: f32, two: Option<f32>| match two {

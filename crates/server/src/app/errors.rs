@@ -43,6 +43,11 @@ pub enum AppError {
     /// Stopped.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
+    /// A patch that is not there.
+    #[error(
+        "The textures have no such patch: its size is a power of two from 256 to 8192, and its place lies within them."
+    )]
+    NoPatch,
     /// A kind that is not there.
     #[error("There is no reading “{0}”.")]
     NoReading(String),

@@ -19,7 +19,7 @@ use dustcoat_core::task::{Cancel, silent};
 use super::clock::Clock;
 use super::pixels::Telling;
 use super::readings::{Provisional, find_reading, hash_on};
-use super::{App, AppError, lock};
+use super::{App, AppError, lock, patches};
 use crate::db::ProjectRow;
 use crate::views::{
     ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest, Tile, TintView,
@@ -55,6 +55,10 @@ impl App {
         let cancel = Cancel::default();
         if let Some(old) = lock(&self.running).insert(request.page.clone(), cancel.clone()) {
             old.cancel();
+        }
+        // What is looked at closely is asked for again once this is there.
+        if let Some(patches) = lock(&self.running).remove(&patches::near(&request.page)) {
+            patches.cancel();
         }
         let row = self.db.project(project)?;
         let document = match (request.snapshot, &request.variant) {

@@ -90,12 +90,20 @@ impl App {
         Telling { app: self, told: Mutex::default() }
     }
 
+    /// What a key stands for, if it is held.
+    pub(super) fn held_pixels(&self, key: &str) -> Option<Held> {
+        self.pixels.get(&address_of(key))
+    }
+
     /// What a key stands for, computed only when it is not held.
     pub(super) fn pixels_of(&self, key: &str, make: impl FnOnce() -> Vec<u8>) -> Held {
-        // Browsers keep what lies at an address, and another version may compute other pixels.
-        let key = format!("{}/{key}", env!("CARGO_PKG_VERSION"));
-        let address = blake3::hash(key.as_bytes()).to_hex().to_string();
+        let address = address_of(key);
         // The entry API computes once even when two ask together.
         self.pixels.get_with(address.clone(), || Held { address: address.as_str().into(), bytes: make().into() })
     }
+}
+
+fn address_of(key: &str) -> String {
+    // Browsers keep what lies at an address, and another version may compute other pixels.
+    blake3::hash(format!("{}/{key}", env!("CARGO_PKG_VERSION")).as_bytes()).to_hex().to_string()
 }

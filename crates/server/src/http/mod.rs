@@ -75,6 +75,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/mesh/{hash}", web::get().to(pixels::mesh))
             .route("/projects/{id}/evaluate", web::post().to(pixels::evaluate))
             .route("/projects/{id}/draw", web::post().to(pixels::draw))
+            .route("/projects/{id}/patches", web::post().to(pixels::patches))
             .route("/projects/{id}/preview", web::post().to(pixels::preview))
             .route("/lights", web::get().to(stills::lights))
             .route("/lights/{key}/panorama", web::get().to(stills::panorama))

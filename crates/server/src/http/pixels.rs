@@ -10,14 +10,14 @@ use dustcoat_core::document::Swatch;
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::handoff::Layout;
 
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 
 use super::problem::Failure;
 use super::{Shared, disposition, off};
 use crate::app::{App, AppError, Clock};
 use crate::views::{
     DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, MeasureRequest, MeasureStarted,
-    PreviewRequest, ProbeRequest, Sent,
+    PatchRequest, PreviewRequest, ProbeRequest, Sent,
 };
 
 /// What an address names never changes.
@@ -44,15 +44,30 @@ pub async fn draw(app: Shared, id: Path<i64>, body: Json<DrawRequest>) -> Result
     };
     let (view, pixels, timing) = off(&app, work).await?;
     let sent = pixels.iter().map(|(address, p)| Sent { address: address.clone(), bytes: p.len() as u32 }).collect();
-    let text = serde_json::to_vec(&Drawn { view, sent }).map_err(|_| Failure::Bug)?;
+    with_bytes(timing, &Drawn { view, sent }, pixels.into_iter().map(|p| p.1).collect())
+}
+
+/// An answer as JSON, after its length as a little-endian u32, and bytes behind it that are not copied.
+fn with_bytes(
+    header: impl actix_web::http::header::TryIntoHeaderPair,
+    answer: &impl Serialize,
+    bytes: Vec<Bytes>,
+) -> Result<HttpResponse, Failure> {
+    let text = serde_json::to_vec(answer).map_err(|_| Failure::Bug)?;
     let head = [&(text.len() as u32).to_le_bytes()[..], &text].concat();
-    let parts: Vec<Bytes> = std::iter::once(head.into()).chain(pixels.into_iter().map(|p| p.1)).collect();
+    let parts: Vec<Bytes> = std::iter::once(head.into()).chain(bytes).collect();
     let length = parts.iter().map(|p| p.len() as u64).sum();
     let parts = futures_util::stream::iter(parts.into_iter().map(Ok::<_, std::convert::Infallible>));
     Ok(HttpResponse::Ok()
-        .insert_header(timing)
+        .insert_header(header)
         .content_type("application/octet-stream")
         .body(SizedStream::new(length, parts)))
+}
+
+/// Patches and their pixels in one answer: see [`PatchRequest`].
+pub async fn patches(app: Shared, id: Path<i64>, body: Json<PatchRequest>) -> Result<HttpResponse, Failure> {
+    let (view, held) = off(&app, move |a| a.patches(*id, &body)).await?;
+    with_bytes(("cache-control", "no-store"), &view, held.into_iter().map(|h| h.bytes).collect())
 }
 
 /// Where the time went, as browsers' tools show it.

@@ -46,6 +46,7 @@ impl Failure {
             Failure::App(
                 AppError::Db(DbError::NotFound(_))
                 | AppError::NoDemo(_)
+                | AppError::NoPatch
                 | AppError::NoReading(_)
                 | AppError::NoFinish(_)
                 | AppError::NothingThere,

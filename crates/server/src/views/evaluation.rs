@@ -104,6 +104,42 @@ pub struct Sent {
     pub bytes: u32,
 }
 
+/// Asks for squares of the textures at a larger size than the draft's, of the project as it is kept. They come as those of a draw do: [`Patches`], and behind it their pixels, patch by patch.
+#[derive(Debug, Deserialize, TS)]
+pub struct PatchRequest {
+    /// Which page asks: its next evaluation, or its next request of this kind, overtakes this one.
+    pub page: String,
+    /// Side of the textures that they are of, in texels: a power of two up to 8192.
+    pub size: u32,
+    /// Which ones.
+    pub places: Vec<PatchPlace>,
+}
+
+/// Where a patch lies.
+#[derive(Debug, Clone, Copy, Deserialize, TS)]
+pub struct PatchPlace {
+    /// Its sheet.
+    pub sheet: u32,
+    /// Which one it is across its sheet.
+    pub x: u32,
+    /// Which one it is down its sheet.
+    pub y: u32,
+}
+
+/// How patches come.
+#[derive(Debug, Serialize, TS)]
+pub struct Patches {
+    /// The revision that they are of.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// Texels along a side.
+    pub side: u32,
+    /// Texels around each that it shares with its neighbours, on every side.
+    pub margin: u32,
+    /// The maps of each, RGBA8, one after the other.
+    pub maps: Vec<&'static str>,
+}
+
 /// Asks what every layer did at a place of the piece.
 #[derive(Debug, Deserialize, TS)]
 pub struct ProbeRequest {

@@ -9,7 +9,7 @@ mod told;
 pub use cabinet::{CabinetCard, KeptLine, LayRecipe, SaveLine, SaveRecipe};
 pub use evaluation::{
     ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted, MovedView,
-    PackedView, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
+    PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
 };
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
 pub use project::{

@@ -1,0 +1,27 @@
+// Clicks on the piece that are no drags of the camera.
+import { Vector2 } from "three";
+
+import { comparing, useStore } from "../state/store";
+
+/** How far the pointer may stray, in pixels. */
+const STRAY = 4;
+
+/** Calls `take` with where the camera sees what was clicked, −1…1, and whether that is in the left half. */
+export function touched(canvas: HTMLCanvasElement, take: (at: Vector2, left: boolean) => void): void {
+  let pressed = new Vector2();
+  canvas.addEventListener("pointerdown", (event) => {
+    pressed = new Vector2(event.clientX, event.clientY);
+  });
+  canvas.addEventListener("pointerup", (event) => {
+    if (Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > STRAY) return;
+    const box = canvas.getBoundingClientRect();
+    const [x, y] = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
+    take(new Vector2(across(x) * 2 - 1, 1 - y * 2), x < 0.5);
+  });
+}
+
+/** Where a place across the view lies in what the camera sees: side by side, each half shows the middle. */
+function across(share: number): number {
+  const s = useStore.getState();
+  return s.beside && comparing(s) !== null ? (share % 0.5) + 0.25 : share;
+}

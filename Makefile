@@ -19,10 +19,16 @@ demo: front
 front-check: web/node_modules/.package-lock.json
 	cd web && npm run --silent check && npm run --silent lint && npm run --silent formatted
 
-test: browser front-check front
-	cargo fmt --all --check
-	cargo clippy --locked --all-targets -- -D warnings
-	cargo test --locked
+# Everything, and at the end what took how long.
+test:
+	@mkdir -p target; : > target/times; \
+	timed() { began=$$(date +%s); "$$@" || exit 1; printf '%6d s  %s\n' $$(($$(date +%s) - began)) "$$*" >> target/times; }; \
+	timed $(MAKE) --no-print-directory browser front-check front; \
+	timed cargo fmt --all --check; \
+	timed cargo clippy --locked --all-targets -- -D warnings; \
+	timed cargo test --locked --no-run; \
+	timed cargo test --locked; \
+	echo "What took how long:"; cat target/times
 
 # Debian's Chromium and ChromeDriver, with Mesa for WebGL without a graphics processor.
 .PHONY: browser
@@ -35,7 +41,7 @@ browser:
 
 # The front end's types, generated from the Rust types.
 types:
-	DUSTCOAT_WRITE_TYPES=1 cargo test --locked -q --test types
+	DUSTCOAT_WRITE_TYPES=1 cargo test --locked -q --test server types
 
 # Speed against named libraries, a JSON line each. Needs Debian's libembree-dev, which is installed where missing.
 bench: browser front

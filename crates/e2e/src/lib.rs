@@ -9,7 +9,7 @@ mod page;
 mod picture;
 mod server;
 
-#[path = "../../server/tests/common/cube.rs"]
+#[path = "../../server/tests/server/common/cube.rs"]
 mod cube;
 
 pub use app::App;

@@ -95,7 +95,7 @@ export class Seen {
     seen.sort((a, b) => a.needed - b.needed);
     const middle = seen[seen.length >> 1]?.needed ?? 0;
     seen.sort((a, b) => a.off - b.off);
-    for (let size = Math.min(GREATEST, 2 ** Math.round(Math.log2(middle))); size > draft; size /= 2) {
+    for (let size = Math.min(GREATEST, 2 ** Math.ceil(Math.log2(middle * 0.8))); size > draft; size /= 2) {
       const places = new Map<string, PatchPlace>();
       const along = size / SIDE;
       for (const { u, v } of seen) {

@@ -1,0 +1,176 @@
+//! Recipes and packages: what goes along, what comes back, and what a hostile file can do, which is nothing.
+
+use std::collections::BTreeMap;
+use std::io::{Cursor, Write};
+
+use crate::common::{coat, cube, document, evaluated, group, of_layer, of_step, step};
+use dustcoat_core::bake::Surface;
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, apply, check, lost_names};
+use dustcoat_core::mask::Join;
+use dustcoat_core::mesh::{Intake, MeshSource, Unit, write};
+use dustcoat_core::recipe::Recipe;
+use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe, write_project, write_recipe};
+use dustcoat_core::setting::Value;
+use proptest::prelude::*;
+
+fn worn() -> Document {
+    let d = document(vec![
+        coat("l1", "#808080", vec![]),
+        coat("l2", "#7a3010", vec![step(Join::Replace, "perlin", &[]), step(Join::Multiply, "threshold", &[])]),
+    ]);
+    let dial = |label: &str| Dial {
+        id: String::new(),
+        label: label.into(),
+        group: String::new(),
+        unit: String::new(),
+        min: 0.0,
+        max: 1.0,
+        default: Value::Number(0.5),
+        value: Value::Number(0.5),
+        of: None,
+    };
+    let cut = of_step("l2", "s2", "cut");
+    let opacity = of_layer("l1", "opacity");
+    let d = apply(&d, &Edit::MakeDial { target: cut, dial: dial("Wear"), low: Some(0.9), high: Some(0.1) }).unwrap();
+    apply(&d, &Edit::MakeDial { target: opacity, dial: dial("Elsewhere"), low: Some(0.0), high: Some(1.0) }).unwrap()
+}
+
+#[test]
+fn a_recipe_takes_the_dials_that_drive_it_and_no_others() {
+    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    assert_eq!(recipe.dials.iter().map(|d| d.label.as_str()).collect::<Vec<_>>(), ["Wear"]);
+    recipe.check().unwrap();
+    assert!(Recipe::of_layer(&worn(), "l9", "Rust").is_err());
+}
+
+#[test]
+fn laid_on_another_piece_it_looks_as_it_did_and_its_dials_turn_there() {
+    let surface = Surface::new(cube(60.0), 128);
+    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let used = |wear: Option<f64>| {
+        let mut layer = recipe.to_use();
+        layer.id = "l1".into();
+        if let (LayerKind::Use { values, .. }, Some(w)) = (&mut layer.kind, wear) {
+            values.insert(recipe.dials[0].id.clone(), Value::Number(w));
+        }
+        let d = document(vec![layer]);
+        check(&d).unwrap();
+        evaluated(&d, &surface)
+    };
+    let direct = |wear: f64| {
+        let mut d = apply(&worn(), &Edit::RemoveLayer { layer: "l1".into() }).unwrap();
+        d.dials[0].value = Value::Number(wear);
+        evaluated(&d, &surface)
+    };
+    assert_eq!(used(None).channels, direct(0.5).channels);
+    assert_eq!(used(Some(0.9)).channels, direct(0.9).channels);
+    assert_ne!(used(Some(0.9)).channels, used(None).channels);
+}
+
+#[test]
+fn a_recipe_file_comes_back_as_it_went() {
+    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let bytes = write_recipe(&recipe, None);
+    assert_eq!(read_recipe(&bytes, PackageLimits::default()).unwrap(), recipe);
+}
+
+fn packed() -> (Project, Vec<u8>) {
+    let mesh = write::glb(&cube(10.0), None);
+    let hash = blake3::hash(&mesh).to_hex().to_string();
+    let mut document = worn();
+    document.intake = Intake::of_mesh(MeshSource { file: "cube.glb".into(), hash: hash.clone(), unit: Some(Unit::M) });
+    let project = Project { document, files: BTreeMap::from([(hash, mesh)]) };
+    let bytes = write_project(&project, Some(b"\x89PNG"));
+    (project, bytes)
+}
+
+#[test]
+fn a_project_file_comes_back_as_it_went() {
+    let (project, bytes) = packed();
+    let back = read_project(&bytes, PackageLimits::default()).unwrap();
+    assert_eq!(back, project);
+}
+
+fn zip(entries: &[(&str, &[u8])]) -> Vec<u8> {
+    let mut w = zip::ZipWriter::new(Cursor::new(vec![]));
+    for (name, bytes) in entries {
+        w.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+        w.write_all(bytes).unwrap();
+    }
+    w.finish().unwrap().into_inner()
+}
+
+#[test]
+fn foreign_and_damaged_packages_are_refused_with_a_sentence() {
+    let refused = |bytes: &[u8], words: &str| {
+        let error = read_recipe(bytes, PackageLimits::default()).map(|_| ()).unwrap_err().to_string();
+        assert!(error.contains(words), "“{error}” should speak of “{words}”");
+    };
+    refused(b"", "not a .coatrecipe");
+    refused(&packed().1[..200], "not a .coatrecipe");
+    refused(&zip(&[("readme.txt", b"hello")]), "recipe.json");
+    refused(&zip(&[("recipe.json", b"{\"name\":")]), "can't be read");
+    refused(
+        &zip(&[("recipe.json", br#"{"format":"dustcoat-recipe/7","name":"R","layers":[],"dials":[]}"#)]),
+        "dustcoat-recipe/7",
+    );
+    let other = PackageLimits { json: 1000, ..PackageLimits::default() };
+    let large = zip(&[("recipe.json", &vec![b' '; 5000])]);
+    assert!(read_recipe(&large, other).unwrap_err().to_string().contains("larger than 1000"));
+}
+
+#[test]
+fn a_mesh_that_is_not_the_one_that_was_packed_is_noticed() {
+    let (mut without, _) = packed();
+    without.document.intake = Intake::default();
+    let error = read_project(&write_project(&without, None), PackageLimits::default()).map(|_| ()).unwrap_err();
+    assert!(error.to_string().contains("assets/<mesh>"), "a package that names no mesh: {error}");
+    let (mut project, _) = packed();
+    project.files.values_mut().for_each(|bytes| *bytes = b"something else".to_vec());
+    let wrong = project;
+    let error = read_project(&write_project(&wrong, None), PackageLimits::default()).map(|_| ()).unwrap_err();
+    assert!(error.to_string().contains("damaged"), "{error}");
+}
+
+#[test]
+fn a_recipe_inside_a_recipe_is_checked_too() {
+    let mut recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    recipe.dials.clear();
+    let layer = Layer { id: "l1".into(), ..recipe.to_use() };
+    assert!(check(&document(vec![layer])).unwrap_err().to_string().contains("dial that is gone"));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 200, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn no_damage_to_a_package_brings_the_reader_down(flips in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..10), cut in any::<prop::sample::Index>()) {
+        let (_, mut bytes) = packed();
+        for (at, byte) in flips {
+            let i = at.index(bytes.len());
+            bytes[i] = byte;
+        }
+        let _ = read_project(&bytes, PackageLimits::default());
+        let _ = read_project(&bytes[..cut.index(bytes.len())], PackageLimits::default());
+        let _ = read_recipe(&bytes, PackageLimits::default());
+    }
+}
+
+#[test]
+fn a_recipe_is_not_cut_off_from_a_mask_that_it_follows() {
+    let mut chips = coat("l1", "#111111", vec![step(Join::Replace, "perlin", &[])]);
+    chips.publish = Some("chips".into());
+    let rim = coat("l2", "#eeeeee", vec![step(Join::Replace, "follow", &[("name", "chips".into())])]);
+    let apart = document(vec![chips.clone(), rim.clone()]);
+    let said = Recipe::of_layer(&apart, "l2", "Rim").unwrap_err().to_string();
+    assert!(said.contains("Coat l2 follows the mask “chips”"), "{said}");
+    let together = document(vec![group("g1", vec![chips, rim])]);
+    let recipe = Recipe::of_layer(&together, "g1", "Chips with a rim").unwrap();
+    // One that was saved by an earlier version is told of on the piece.
+    let mut older = recipe.clone();
+    older.layers.remove(0);
+    let found = lost_names(&document(vec![recipe.to_use()]), &cube(20.0));
+    assert!(found.is_empty(), "{found:?}");
+    let found = lost_names(&document(vec![older.to_use()]), &cube(20.0));
+    assert!(found[0].what.contains("in the recipe Chips with a rim asks for the mask “chips”"), "{found:?}");
+}

@@ -1,0 +1,14 @@
+//! The app in a browser, by real controls. One program, so that it is linked once.
+
+mod access;
+mod closely;
+mod coats;
+mod drags;
+mod finish;
+mod groups;
+mod journey;
+mod judging;
+mod masks;
+mod panels;
+mod surface;
+mod windows;

@@ -1,0 +1,15 @@
+//! The server over HTTP, and the command line. One program, so that it is linked once.
+
+mod api;
+mod cli;
+mod common;
+mod draw;
+mod judging;
+mod lost;
+mod masks;
+mod patches;
+mod robust;
+mod stills;
+mod surface;
+mod tidy;
+mod types;

@@ -234,7 +234,13 @@ label: string,
 /** 0…1. */
 share: number, 
 /** Seconds left, as far as that can be told. */
-left: number | null, } | { "event": "over", 
+left: number | null, } | { "event": "shown", 
+/** The project. */
+project: number, 
+/** Its number. */
+job: number, 
+/** Samples that a pixel has had. */
+samples: number, } | { "event": "over", 
 /** The project. */
 project: number, 
 /** Its number. */

@@ -41,8 +41,19 @@ export function hear(event: Event, id: number): void {
   switch (event.event) {
     case "progress":
       if (!ended.has(event.job))
-        put(event.job, { kind: event.kind, label: event.label, share: event.share, left: event.left });
+        put(event.job, {
+          ...getState().jobs[event.job],
+          kind: event.kind,
+          label: event.label,
+          share: event.share,
+          left: event.left,
+        });
       break;
+    case "shown": {
+      const job = getState().jobs[event.job];
+      if (job) put(event.job, { ...job, samples: event.samples });
+      break;
+    }
     case "over":
       ended.add(event.job);
       put(event.job, null);

@@ -34,6 +34,8 @@ export interface Job {
   share: number;
   /** Seconds left, as far as that can be told. */
   left: number | null;
+  /** Samples a pixel of what it has of a picture so far. */
+  samples?: number;
 }
 
 export interface State {

@@ -99,9 +99,29 @@ export function Stills() {
         <Button loading={taking} onClick={() => void take()}>
           Take it
         </Button>
-        {done && <Taken still={done.still} old={done.revision !== revision} />}
+        {taking ? <SoFar /> : done && <Taken still={done.still} old={done.revision !== revision} />}
       </Popover.Dropdown>
     </Popover>
+  );
+}
+
+/** What the still under way looks like so far: it gets smoother while one waits. */
+function SoFar() {
+  const id = useStore((s) => s.project?.id ?? 0);
+  const still = useStore((s) =>
+    Object.entries(s.jobs).findLast(([, job]) => job.kind === "still" && job.samples !== undefined),
+  );
+  if (!still) return null;
+  const [number, { samples }] = still;
+  return (
+    <>
+      <img
+        src={`/api/projects/${id}/jobs/${number}/picture?samples=${samples}`}
+        alt="The still so far"
+        style={{ width: "100%", borderRadius: 3 }}
+      />
+      <span className="soft">{samples} samples a pixel so far</span>
+    </>
   );
 }
 

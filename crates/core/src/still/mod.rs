@@ -16,6 +16,7 @@ pub mod material;
 pub mod shape;
 pub mod shoot;
 pub mod sky;
+mod sums;
 pub mod trace;
 
 use glam::Vec3;

@@ -127,6 +127,8 @@ pub enum StillError {
 
 /// Most pixels of a still and its pictures together.
 const MOST: f64 = 400e6;
+/// Most pixels of a still that is shown as it refines: its sums take 60 bytes each.
+const SHOWN: u32 = 1 << 22;
 
 impl StillSettings {
     /// The set-up of light, if all of it can be used.
@@ -180,6 +182,33 @@ pub fn shoot(
     cancel: &Cancel,
     progress: OnProgress,
 ) -> Result<Vec<Vec<u8>>, StillError> {
+    taken(surface, e, settings, cancel, progress, None)
+}
+
+/// The same picture to the byte, which `show` is given as it gets smoother, with the samples that a pixel has had by then. What is too large to be held so, and a turntable, is not shown before it is done.
+///
+/// # Errors
+/// [`StillError`]
+pub fn shoot_shown(
+    surface: &Surface,
+    e: &Evaluation,
+    settings: &StillSettings,
+    cancel: &Cancel,
+    progress: OnProgress,
+    show: &dyn Fn(u32, Vec<u8>),
+) -> Result<Vec<Vec<u8>>, StillError> {
+    let shown = settings.turntable == 1 && settings.width * settings.height <= SHOWN;
+    taken(surface, e, settings, cancel, progress, shown.then_some(show))
+}
+
+fn taken(
+    surface: &Surface,
+    e: &Evaluation,
+    settings: &StillSettings,
+    cancel: &Cancel,
+    progress: OnProgress,
+    show: Option<&dyn Fn(u32, Vec<u8>)>,
+) -> Result<Vec<Vec<u8>>, StillError> {
     let lighting = settings.check()?;
     let camera = settings.camera(surface);
     let count = settings.turntable;
@@ -207,9 +236,14 @@ pub fn shoot(
         let (size, samples, denoise) = ([settings.width, settings.height], settings.samples, settings.denoise);
         let exposure = Exposure { camera, size, samples, denoise };
         let tell = |label: &str, share: f32| progress(label, (k as f32 + share) / count as f32);
-        let traced = scene.under(&skies[k]).trace(&exposure, cancel, &tell)?;
+        let scene = scene.under(&skies[k]);
         let over = (settings.surround != Surround::Clear).then(|| settings.surround.linear());
-        Ok(develop::bytes(&traced.pixels, settings.exposure, over))
+        let bytes = |pixels: &[[f32; 4]]| develop::bytes(pixels, settings.exposure, over);
+        let traced = match show {
+            Some(show) => scene.refine(&exposure, cancel, &tell, &mut |n, pixels| show(n, bytes(&pixels)))?,
+            None => scene.trace(&exposure, cancel, &tell)?,
+        };
+        Ok(bytes(&traced.pixels))
     };
     turns.enumerate().map(one).collect()
 }

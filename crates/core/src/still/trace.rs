@@ -4,6 +4,7 @@
 //! between the two ways of finding it (balance heuristic, Veach & Guibas 1995). Every number is drawn from a sequence that pixel, sample and bounce name, so a picture is
 //! the same at every thread count.
 
+use std::ops::Range;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 
@@ -11,12 +12,13 @@ use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 
 use super::Camera;
-use super::denoise::{Guide, denoised, light_of};
+use super::denoise::{Guide, denoised};
 use super::ground::Ground;
 use super::lobes::Lobes;
 use super::material::{Material, Materials};
 use super::shape::Shape;
 use super::sky::Sky;
+use super::sums::Sums;
 use crate::bake::Surface;
 use crate::bake::bvh::{MISSED, Packet, WIDTH};
 use crate::bake::frame::frame;
@@ -50,6 +52,20 @@ pub struct Exposure {
     /// Whether noise is taken out.
     pub denoise: bool,
 }
+
+impl Exposure {
+    /// How often all lanes of a packet are sent through a pixel.
+    fn rounds(&self) -> u32 {
+        self.samples.div_ceil(WIDTH as u32).max(1)
+    }
+
+    fn without_noise(&self, pixels: Vec<[f32; 4]>, guides: &[Guide]) -> Vec<[f32; 4]> {
+        if self.denoise { denoised(&pixels, guides, self.size[0] as usize) } else { pixels }
+    }
+}
+
+/// What is done, as it is told.
+const LABEL: &str = "Tracing light";
 
 /// What was seen.
 pub struct Traced {
@@ -141,29 +157,77 @@ impl<'a> Scene<'a> {
     /// # Errors
     /// [`Cancelled`]
     pub fn trace(&self, x: &Exposure, cancel: &Cancel, progress: OnProgress) -> Result<Traced, Cancelled> {
-        let [w, h] = x.size;
         let rays = AtomicU64::new(0);
-        let progress = Progress::new("Tracing light", h as usize, progress);
+        let tell = Progress::new(LABEL, x.size[1] as usize, progress);
         let row = |y: u32| {
-            cancel.check()?;
-            let mut counted = 0;
-            let (out, mut guides): (Vec<_>, Vec<_>) = (0..w).map(|px| self.pixel(x, px, y, &mut counted)).unzip();
-            if !x.denoise {
-                guides = vec![];
-            }
-            rays.fetch_add(counted, Ordering::Relaxed);
-            progress.advance();
-            Ok((out, guides))
+            let mut sums = vec![Sums::default(); x.size[0] as usize];
+            self.row(x, y, 0..x.rounds(), &mut sums, &rays, cancel)?;
+            tell.advance();
+            let pixels = sums.iter().map(|s| s.pixel(x.rounds())).collect();
+            let guides = if x.denoise { sums.iter().map(|s| s.guide(x.rounds())).collect() } else { vec![] };
+            Ok((pixels, guides))
         };
-        let rows: Result<Vec<_>, Cancelled> = (0..h).into_par_iter().map(row).collect();
-        let (mut pixels, guides): (Vec<_>, Vec<_>) = rows?.into_iter().unzip();
-        if x.denoise {
-            pixels = vec![denoised(&pixels.concat(), &guides.concat(), w as usize)];
-        }
-        Ok(Traced { pixels: pixels.concat(), rays: rays.into_inner() })
+        let rows: Result<Vec<(Vec<_>, Vec<_>)>, Cancelled> = (0..x.size[1]).into_par_iter().map(row).collect();
+        let (pixels, guides): (Vec<_>, Vec<_>) = rows?.into_iter().unzip();
+        Ok(Traced { pixels: x.without_noise(pixels.concat(), &guides.concat()), rays: rays.into_inner() })
     }
 
-    fn pixel(&self, x: &Exposure, px: u32, py: u32, rays: &mut u64) -> ([f32; 4], Guide) {
+    /// The same picture to the bit, which is shown again and again as it gets smoother: after one round of samples, two, four and so on, with how many samples a pixel has had by then.
+    ///
+    /// # Errors
+    /// [`Cancelled`]
+    pub fn refine(
+        &self,
+        x: &Exposure,
+        cancel: &Cancel,
+        progress: OnProgress,
+        show: &mut dyn FnMut(u32, Vec<[f32; 4]>),
+    ) -> Result<Traced, Cancelled> {
+        let (rounds, [w, h]) = (x.rounds(), x.size.map(|s| s as usize));
+        let rays = AtomicU64::new(0);
+        let tell = Progress::new(LABEL, h * rounds as usize, progress);
+        let mut sums = vec![Sums::default(); w * h];
+        let picture = |sums: &[Sums], done: u32| {
+            let pixels = sums.iter().map(|s| s.pixel(done)).collect();
+            let guides = if x.denoise { sums.iter().map(|s| s.guide(done)).collect() } else { vec![] };
+            x.without_noise(pixels, &guides)
+        };
+        let mut done = 0;
+        while done < rounds {
+            let next = (done * 2).clamp(1, rounds);
+            sums.par_chunks_mut(w).enumerate().try_for_each(|(y, row)| {
+                self.row(x, y as u32, done..next, row, &rays, cancel)?;
+                (done..next).for_each(|_| tell.advance());
+                Ok(())
+            })?;
+            done = next;
+            if done < rounds {
+                show(done * WIDTH as u32, picture(&sums, done));
+            }
+        }
+        Ok(Traced { pixels: picture(&sums, rounds), rays: rays.into_inner() })
+    }
+
+    /// Some rounds of samples of the pixels of a row.
+    fn row(
+        &self,
+        x: &Exposure,
+        y: u32,
+        rounds: Range<u32>,
+        sums: &mut [Sums],
+        rays: &AtomicU64,
+        cancel: &Cancel,
+    ) -> Result<(), Cancelled> {
+        cancel.check()?;
+        let mut counted = 0;
+        for (px, sums) in sums.iter_mut().enumerate() {
+            self.pixel(x, [px as u32, y], rounds.clone(), sums, &mut counted);
+        }
+        rays.fetch_add(counted, Ordering::Relaxed);
+        Ok(())
+    }
+
+    fn pixel(&self, x: &Exposure, [px, py]: [u32; 2], rounds: Range<u32>, sums: &mut Sums, rays: &mut u64) {
         let [w, h] = x.size;
         let c = &x.camera;
         let forward = (c.target - c.eye).normalize_or(-Vec3::Z);
@@ -171,10 +235,7 @@ impl<'a> Scene<'a> {
         let up = right.cross(forward);
         let half = libm::tanf(c.fov.to_radians() * 0.5);
         let seed = mix(px.wrapping_mul(0x9e37_79b9) ^ mix(py.wrapping_add(0x51ed)));
-        let rounds = x.samples.div_ceil(WIDTH as u32).max(1);
-        let (mut light, mut covered) = (Vec3::ZERO, 0.0);
-        let (mut guide, mut sum, mut squares) = (Guide::default(), 0.0, 0.0);
-        for round in 0..rounds {
+        for round in rounds {
             let mut paths: [Path; WIDTH] = std::array::from_fn(|lane| {
                 let sample = round * WIDTH as u32 + lane as u32;
                 let [jx, jy] = point(sample, seed);
@@ -199,30 +260,9 @@ impl<'a> Scene<'a> {
             });
             self.follow(&mut paths, rays);
             for p in &paths {
-                light += p.light;
-                covered += f32::from(u8::from(p.covered));
-                // Of the light alone: that colours differ within the pixel is no noise.
-                let light = light_of(p.light, p.first.map_or(Vec3::ZERO, |f| f.0));
-                (sum, squares) = (sum + light, squares + light * light);
-                if let Some((color, normal, distance)) = p.first {
-                    guide.color += color;
-                    guide.normal += normal;
-                    guide.distance += distance;
-                    guide.seen += 1.0;
-                }
+                sums.add(p.light, p.covered, p.first);
             }
         }
-        let n = (rounds * WIDTH as u32) as f32;
-        let mean = light / n;
-        let variance = (squares / n - (sum / n) * (sum / n)).max(0.0) / n;
-        let guide = Guide {
-            color: guide.color / n,
-            normal: guide.normal / n,
-            distance: guide.distance / n,
-            seen: guide.seen / n,
-            variance,
-        };
-        ([mean.x, mean.y, mean.z, covered / n], guide)
     }
 
     fn follow(&self, paths: &mut [Path; WIDTH], rays: &mut u64) {

@@ -1,6 +1,6 @@
 //! Stills and tangents: what the pictures show is where it is, and the frames that normals are written in are right.
 
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 use crate::common::{coat, cube, document, evaluated, of_channel, plate, quad, sphere, step};
 use dustcoat_core::bake::Surface;
@@ -9,7 +9,7 @@ use dustcoat_core::document::{Document, Edit, apply};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::still::shape::Shape;
-use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
+use dustcoat_core::still::shoot::{StillSettings, Surround, shoot, shoot_shown};
 use dustcoat_core::still::sky::Sky;
 use dustcoat_core::still::trace::{Exposure, Scene};
 use dustcoat_core::still::{Camera, SAMPLES, Shot};
@@ -236,4 +236,26 @@ fn what_is_taken_out_of_a_picture_is_noise() {
     let (there, kept) = (edges(&truth) as f64, edges(&few) as f64);
     assert!(kept > 0.9 * there, "{kept} of {there} edges");
     assert_eq!(few, taken(16, true), "the same bytes every time");
+}
+
+#[test]
+fn a_still_is_shown_as_it_gets_smoother_and_ends_as_the_same_picture() {
+    let (surface, document) = corner();
+    let e = evaluated(&document, &surface);
+    for denoise in [false, true] {
+        let settings = StillSettings { width: 48, height: 36, samples: 100, denoise, ..StillSettings::default() };
+        let shown = Mutex::new(vec![]);
+        let show = |samples: u32, picture: Vec<u8>| shown.lock().unwrap().push((samples, picture));
+        let taken = shoot_shown(&surface, &e, &settings, &Cancel::default(), &silent, &show).unwrap().remove(0);
+        assert_eq!(taken, shoot(&surface, &e, &settings, &Cancel::default(), &silent).unwrap().remove(0));
+        let shown = shown.into_inner().unwrap();
+        assert_eq!(shown.iter().map(|s| s.0).collect::<Vec<_>>(), [16, 32, 64], "up to 112, in rounds of 16");
+        let first = StillSettings { samples: 16, ..settings };
+        assert_eq!(shown[0].1, shoot(&surface, &e, &first, &Cancel::default(), &silent).unwrap().remove(0));
+        let apart = |p: &[u8]| p.iter().zip(&taken).map(|(a, b)| u64::from(a.abs_diff(*b))).sum::<u64>();
+        assert!(apart(&shown[0].1) > apart(&shown[2].1), "nearer with every round");
+    }
+    let turn = StillSettings { width: 16, height: 16, samples: 64, turntable: 2, ..StillSettings::default() };
+    let never = |_: u32, _: Vec<u8>| panic!("a turntable is many pictures");
+    shoot_shown(&surface, &e, &turn, &Cancel::default(), &silent, &never).unwrap();
 }

@@ -227,5 +227,22 @@ async fn a_still_agrees_in_colour_with_the_view() {
     let apart = (0..3).map(|c| (seen[c] - taken[c]).abs()).fold(0.0, f64::max);
     assert!(apart < 14.0, "the view shows {seen:?}, the still {taken:?}");
     assert!(taken[0] > taken[2] + 60.0, "it is red: {taken:?}");
+    // A longer one is seen while it gets smoother.
+    page.choose("Height of the picture", "512 px").await;
+    page.choose("Samples a pixel", "64").await;
+    page.control("Take it").await.click().await.expect("it is begun");
+    page.until("the still is seen so far", async || {
+        let shown = page.attributes("[data-testid='stills'] img", "src").await;
+        shown.first().is_some_and(|src| src.contains("/jobs/") && src.contains("samples="))
+            && page.text("[data-testid='stills']").await.contains("samples a pixel so far")
+    })
+    .await;
+    let width = "return document.querySelector(\"[data-testid='stills'] img\").naturalWidth;";
+    page.until("its picture comes", async || {
+        page.driver.execute(width, vec![]).await.ok().and_then(|w| w.json().as_u64()).is_some_and(|w| w > 255)
+    })
+    .await;
+    page.settled().await;
+    assert!(page.has("Download").await && !page.text("[data-testid='stills']").await.contains("so far"));
     end(page).await;
 }

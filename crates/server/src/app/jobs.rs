@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex};
 
+use bytes::Bytes;
 use dustcoat_core::task::Cancel;
 use tokio::sync::broadcast;
 
@@ -28,6 +29,8 @@ struct Live {
     measures: Vec<String>,
     /// What it does just now, and how much of it is done.
     now: (String, f32),
+    /// What it has of a picture so far, as a PNG.
+    picture: Option<Bytes>,
 }
 
 /// The jobs under way.
@@ -46,8 +49,10 @@ impl Jobs {
     /// Begins a job and tells of it. It is over when what is returned is dropped, whatever came of it.
     pub fn begin(self: &Arc<Self>, project: i64, kind: JobKind, measures: Vec<String>) -> Job {
         let (number, cancel) = (self.next.fetch_add(1, Ordering::Relaxed), Cancel::default());
-        lock(&self.live)
-            .insert(number, Live { project, kind, cancel: cancel.clone(), measures, now: (label(kind).into(), 0.0) });
+        lock(&self.live).insert(
+            number,
+            Live { project, kind, cancel: cancel.clone(), measures, now: (label(kind).into(), 0.0), picture: None },
+        );
         let job = Job { number, project, kind, cancel, jobs: self.clone(), error: None };
         job.tell(label(kind), 0.0, None);
         job
@@ -59,6 +64,11 @@ impl Jobs {
         let view =
             |(number, l): (&u64, &Live)| JobView { job: *number, kind: l.kind, label: l.now.0.clone(), share: l.now.1 };
         live.iter().filter(|(_, l)| l.project == project).map(view).collect()
+    }
+
+    /// What a job has of a picture so far, as a PNG.
+    pub fn picture(&self, project: i64, number: u64) -> Option<Bytes> {
+        lock(&self.live).get(&number).filter(|l| l.project == project)?.picture.clone()
     }
 
     /// Whether anything is under way, for whichever project.
@@ -115,6 +125,14 @@ impl Job {
         };
         // Nobody listens: fine.
         let _ = self.jobs.events.send(event);
+    }
+
+    /// Shows what it has of a picture so far: a PNG, after so many samples a pixel.
+    pub fn show(&self, samples: u32, png: Vec<u8>) {
+        if let Some(live) = lock(&self.jobs.live).get_mut(&self.number) {
+            live.picture = Some(png.into());
+        }
+        let _ = self.jobs.events.send(Event::Shown { project: self.project, job: self.number, samples });
     }
 
     /// Ends it, with what went wrong if nobody else is told.

@@ -3,11 +3,12 @@
 use std::io::Write;
 use std::time::Instant;
 
+use bytes::Bytes;
 use dustcoat_core::evaluate;
 use dustcoat_core::handoff::png;
 use dustcoat_core::still::ground::{GREY, Ground, SHADE};
 use dustcoat_core::still::light::{self, LIGHTS, PANORAMA};
-use dustcoat_core::still::shoot::{StillError, StillSettings, Surround, shoot};
+use dustcoat_core::still::shoot::{StillError, StillSettings, Surround, shoot_shown};
 use zip::write::SimpleFileOptions;
 
 use super::{App, AppError};
@@ -61,8 +62,9 @@ impl App {
         let job = self.jobs.begin(project, JobKind::Still, vec![]);
         let tell = |label: &str, share: f32| job.tell(label, share, None);
         let e = evaluate::evaluate(&row.document, &self.context(&surface, &measured, &job.cancel))?;
-        let taken = shoot(&surface, &e, settings, &job.cancel, &tell)?;
         let (w, h) = (settings.width, settings.height);
+        let show = |samples: u32, pixels: Vec<u8>| job.show(samples, png::rgba8(&pixels, w, h));
+        let taken = shoot_shown(&surface, &e, settings, &job.cancel, &tell, &show)?;
         let mut files: Vec<Vec<u8>> = taken.iter().map(|p| png::rgba8(p, w, h)).collect();
         let name = &row.document.name;
         let mut file = self.written.begin()?;
@@ -75,6 +77,11 @@ impl App {
         };
         let (download, bytes) = self.written.keep(file)?;
         Ok(StillDone { download, name, bytes, seconds: clock.elapsed().as_secs_f64() })
+    }
+
+    /// What a still that is being taken looks like so far, as a PNG: none before the first samples, and none any more once it is done.
+    pub fn still_so_far(&self, project: i64, job: u64) -> Option<Bytes> {
+        self.jobs.picture(project, job)
     }
 }
 

@@ -85,6 +85,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/reading/{kind}/picture", web::get().to(pixels::reading_picture))
             .route("/projects/{id}/measure", web::post().to(pixels::measure))
             .route("/projects/{id}/jobs", web::get().to(pixels::jobs))
+            .route("/projects/{id}/jobs/{job}/picture", web::get().to(stills::so_far))
             .route("/projects/{id}/jobs/{job}/stop", web::post().to(pixels::stop))
             .route("/projects/{id}/handoff/plan", web::post().to(pixels::plan))
             .route("/projects/{id}/handoff/write", web::post().to(pixels::write))

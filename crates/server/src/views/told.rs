@@ -50,6 +50,17 @@ pub enum Event {
         /// Seconds left, as far as that can be told.
         left: Option<f64>,
     },
+    /// A job's picture has got smoother: it lies under the job's number until that is over.
+    Shown {
+        /// The project.
+        #[ts(type = "number")]
+        project: i64,
+        /// Its number.
+        #[ts(type = "number")]
+        job: u64,
+        /// Samples that a pixel has had.
+        samples: u32,
+    },
     /// A job is over.
     Over {
         /// The project.

@@ -2,7 +2,7 @@
 
 use std::time::{Duration, Instant};
 
-use crate::common::{Server, lay, problem};
+use crate::common::{Server, lay, problem, until};
 use serde_json::{Value, json};
 
 /// Far more rays than anybody waits for.
@@ -18,14 +18,6 @@ fn hasty() -> Value {
 
 fn kinds(server: &Server, id: i64) -> Vec<String> {
     server.jobs(id).iter().map(|j| j["kind"].as_str().unwrap().to_owned()).collect()
-}
-
-fn until(what: &str, so: impl Fn() -> bool) {
-    let clock = Instant::now();
-    while !so() {
-        assert!(clock.elapsed() < Duration::from_secs(60), "waited in vain: {what}");
-        std::thread::yield_now();
-    }
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use crate::common::{Server, coat, ok, problem, run};
+use crate::common::{Server, coat, ok, problem, run, until};
 use dustcoat_core::raster::picture::Picture;
 use serde_json::{Value, json};
 
@@ -214,4 +214,34 @@ fn a_picture_says_the_colours_that_stand_for_it() {
     assert_eq!(status, 400);
     let (status, ..) = problem(server.request("GET", &format!("{at}0/colors?count=2")).send().unwrap());
     assert_eq!(status, 404);
+}
+
+#[test]
+fn a_still_under_way_can_be_looked_at() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 128}]));
+    std::thread::scope(|scope| {
+        let long = wish(json!({"width": 192, "height": 128, "samples": 4096}));
+        let taking = scope.spawn(|| server.try_post(&format!("/api/projects/{id}/still"), long));
+        let so_far =
+            |job: u64| server.request("GET", &format!("/api/projects/{id}/jobs/{job}/picture")).send().unwrap();
+        let (mut job, mut png) = (0, vec![]);
+        until("the first samples are there", || {
+            let begun = server.jobs(id).iter().find(|j| j["kind"] == "still").and_then(|j| j["job"].as_u64());
+            job = begun.unwrap_or(job);
+            let answer = so_far(job);
+            let there = answer.status() == 200;
+            if there {
+                png = answer.bytes().unwrap().to_vec();
+            }
+            there
+        });
+        assert_eq!(Picture::decode("so far.png", &png).unwrap().size(), [192, 128]);
+        server.try_post(&format!("/api/projects/{id}/jobs/{job}/stop"), json!({}));
+        assert_eq!(taking.join().unwrap().status(), 409, "it was stopped");
+        assert_eq!(so_far(job).status(), 410, "and is gone");
+    });
 }

@@ -10,7 +10,7 @@ use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, Param, Settings, Value, resolve};
+use dustcoat_core::setting::{DialStates, Param, Settings, resolve};
 use dustcoat_core::task::{Cancel, silent};
 
 const NOT_GIVEN: [f32; 3] = [0.0; 3];

@@ -5,6 +5,7 @@ mod cube;
 use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Output, Stdio};
+use std::time::{Duration, Instant};
 
 use reqwest::blocking::{Client, RequestBuilder, Response};
 use serde_json::{Value, json};
@@ -141,4 +142,13 @@ pub fn run(args: &[&str]) -> (Output, Value) {
     let output = Command::new(env!("CARGO_BIN_EXE_dustcoat")).args(args).output().unwrap();
     let value = serde_json::from_slice(&output.stdout).unwrap_or(Value::Null);
     (output, value)
+}
+
+/// Waits until something is so.
+pub fn until(what: &str, mut so: impl FnMut() -> bool) {
+    let clock = Instant::now();
+    while !so() {
+        assert!(clock.elapsed() < Duration::from_secs(60), "waited in vain: {what}");
+        std::thread::yield_now();
+    }
 }

@@ -4,7 +4,9 @@ use std::time::Instant;
 
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Layer, LayerKind, apply, driven};
-use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
+use dustcoat_core::evaluate::{
+    Cache, Context, EvaluateError, Evaluation, Measured, evaluate, evaluate_channels, needs,
+};
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
 
@@ -17,13 +19,31 @@ struct Bench {
 
 impl Bench {
     fn seconds(&self, document: &Document, cache: &Cache) -> f64 {
+        self.timed(cache, |context| evaluate(document, context))
+    }
+
+    /// Without the coverage, which nobody reads off while something moves.
+    fn moving(&self, document: &Document, cache: &Cache) -> f64 {
+        self.timed(cache, |context| evaluate_channels(document, context))
+    }
+
+    fn timed(&self, cache: &Cache, go: impl FnOnce(&Context) -> Result<Evaluation, EvaluateError>) -> f64 {
         let cancel = Cancel::default();
         let context =
             Context { surface: &self.surface, measured: &self.readings, cache, cancel: &cancel, progress: &silent };
         let clock = Instant::now();
-        evaluate(document, &context).expect("the demo can be evaluated");
+        go(&context).expect("the demo can be evaluated");
         clock.elapsed().as_secs_f64()
     }
+}
+
+/// The document with another cut in a coat's mask line.
+fn cut(document: &Document, coat: &str, to: f64) -> Document {
+    let mut out = document.clone();
+    let layer = out.layers.iter_mut().find(|l| l.name == coat).expect("the demo has the coat");
+    let step = layer.mask.steps.iter_mut().find(|s| s.kind == "threshold").expect("which is cut");
+    step.settings.insert("cut".into(), to.into());
+    out
 }
 
 fn turned(document: &Document, to: f64) -> Document {
@@ -68,6 +88,18 @@ pub fn run() {
     };
     print(&line("cold evaluation of the same document", cold));
     print(&line("the changed layers by themselves", only));
+
+    // What a drag costs while it moves: the channels alone, the second time and later.
+    let dragged = |name, change: &dyn Fn(f64) -> Document| {
+        let cache = Cache::new(budget);
+        bench.seconds(&document, &cache);
+        let times = moves.iter().map(|to| bench.moving(&change(*to), &cache)).collect();
+        let ours = median(times) * 1e3;
+        let reference = "cold evaluation of the same document";
+        print(&Line { bench: name, ours, unit: "ms", reference, theirs: cold * 1e3, rate: false });
+    };
+    dragged("drag: the dial Wear", &|to| turned(&document, to));
+    dragged("drag: a cut in the top coat", &|to| cut(&document, "Handled metal", to));
 
     // All channels of the twelve coats against their masks alone, both cold, both with the coverage.
     let mut masks = document.clone();

@@ -1,12 +1,13 @@
 //! Blur and grow at 2048² on a plate that fills its square, against crates that work on plain pictures and know of no seams; and an eight-step pointwise line
 //! against its patterns alone.
 
+use std::any::Any;
 use std::sync::Arc;
 
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Layer};
 use dustcoat_core::evaluate::{Cache, Context, Measured, mask};
-use dustcoat_core::mask::shaper::{Work, distance, find};
+use dustcoat_core::mask::shaper::{Given, Keeper, Work, distance, find};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::{DialStates, Param, Settings, resolve};
 use dustcoat_core::task::{Cancel, silent};
@@ -23,6 +24,21 @@ use serde_json::{Value, json};
 use crate::{Line, fastest, print};
 
 const SIZE: u32 = 2048;
+/// Keeps nothing: what is timed is worked out anew each time.
+struct Forgets;
+
+impl Keeper for Forgets {
+    fn kept(&self, _: &str) -> Option<Arc<dyn Any + Send + Sync>> {
+        None
+    }
+
+    fn keep(&self, _: String, _: Arc<dyn Any + Send + Sync>, _: u64) {}
+
+    fn room(&self) -> u64 {
+        0
+    }
+}
+
 /// Side of the plate in mm: ten texels to a millimetre.
 const SIDE: f32 = 204.8;
 
@@ -41,7 +57,9 @@ fn shape(kind: &str, surface: &Surface, mask: &[f32], settings: &[(&str, f64)]) 
     let shaper = find(kind).expect("it is there");
     let settings: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), Param::from(*v))).collect();
     match (shaper.work)(&resolve(&(shaper.specs)(), &settings, &DialStates::new())) {
-        Work::Whole(reshape) => reshape(surface, mask, &Cancel::default()).expect("nobody stops it"),
+        Work::Whole(reshape) => {
+            reshape(surface, mask, &Given { cancel: &Cancel::default(), keeper: &Forgets }).expect("nobody stops it")
+        }
         Work::Border(reach, shape) => {
             let texel = surface.atlas.texel_length;
             let mut out = distance::signed(surface, mask, reach + texel, &Cancel::default()).expect("nobody stops it");

@@ -108,9 +108,8 @@ export function Stills() {
 /** What the still under way looks like so far: it gets smoother while one waits. */
 function SoFar() {
   const id = useStore((s) => s.project?.id ?? 0);
-  const still = useStore((s) =>
-    Object.entries(s.jobs).findLast(([, job]) => job.kind === "still" && job.samples !== undefined),
-  );
+  const jobs = useStore((s) => s.jobs);
+  const still = Object.entries(jobs).findLast(([, job]) => job.kind === "still" && job.samples !== undefined);
   if (!still) return null;
   const [number, { samples }] = still;
   return (

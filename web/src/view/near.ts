@@ -29,9 +29,11 @@ const AT_ONCE = 4;
 /** How long nothing may have moved before it is looked at closely, in ms. */
 const STILL = 250;
 
-/** What patches are of: of another state, all of them are others. */
-const stateOf = ({ project, evaluation }: State): string =>
-  `${project?.id ?? 0} ${project?.revision ?? 0} ${project?.document.draft_size === evaluation?.size} ${evaluation?.provisional === true} ${triedEdits().length > 0}`;
+/** What patches are of: of another state, all of them are others. Beside a snapshot, which has none, there are none. */
+const stateOf = (s: State): string => {
+  const { project, evaluation } = s;
+  return `${project?.id ?? 0} ${project?.revision ?? 0} ${project?.document.draft_size === evaluation?.size} ${evaluation?.provisional === true} ${triedEdits().length > 0} ${comparing(s) !== null}`;
+};
 
 const MAPS = ["base_color", "orm", "normal"] as const;
 
@@ -150,12 +152,12 @@ export class Near {
     this.rest = window.setTimeout(() => {
       const s = useStore.getState();
       const { project, evaluation: e } = s;
+      this.keep(s);
       if (!project || !e || s.shown !== "lit" || comparing(s) !== null) return;
       if (!resting() || e.provisional) {
         this.soon(piece, camera);
         return;
       }
-      this.keep(s);
       this.look(piece, camera, { id: project.id, revision: project.revision, draft: e.size, sheets: e.sheets }).catch(
         (error: unknown) => {
           // What was overtaken is asked for again at the next rest.

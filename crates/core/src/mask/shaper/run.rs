@@ -231,17 +231,17 @@ impl Run {
         let starts: Vec<usize> = (0..surface.atlas.len()).step_by(BATCH).collect();
         let some = |start: &usize| {
             cancel.check()?;
-            let (mut ends, mut met) = (vec![], vec![]);
+            let mut met = Met { ends: vec![], all: vec![] };
             for i in *start..(*start + BATCH).min(surface.atlas.len()) {
                 self.walk(surface, &flow, i, longest, |here, gone| {
                     if self.length * flow.reach[here] > gone {
-                        met.push((here as u32, gone));
+                        met.all.push((here as u32, gone));
                     }
                     true
                 });
-                ends.push(met.len());
+                met.ends.push(met.all.len());
             }
-            Ok((ends, met))
+            Ok(met)
         };
         Ok(Ways { batches: starts.par_iter().map(some).collect::<Result<_, _>>()?, reach: flow.reach })
     }
@@ -252,13 +252,13 @@ impl Run {
         let (longest, strongest) = self.at_most(reach, mask);
         let mut out = vec![0.0f32; mask.len()];
         let batches = out.par_chunks_mut(BATCH).zip(&ways.batches).enumerate();
-        batches.try_for_each(|(b, (out, (ends, met)))| {
+        batches.try_for_each(|(b, (out, met))| {
             cancel.check()?;
             let mut first = 0;
-            for (k, (out, end)) in out.iter_mut().zip(ends).enumerate() {
+            for (k, (out, end)) in out.iter_mut().zip(&met.ends).enumerate() {
                 let i = b * BATCH + k;
                 let mut best = Self::begins(reach[i], mask[i]);
-                for (here, gone) in &met[first..*end] {
+                for (here, gone) in &met.all[first..*end] {
                     if best >= strongest * self.strength(*gone, longest) {
                         break;
                     }
@@ -283,13 +283,21 @@ struct Flow {
 /// Every texel's way up the surface: kept while what runs down it changes.
 struct Ways {
     reach: Vec<f32>,
-    /// Of each batch of texels: where each one's way ends among those that are met, and these: the texel, and how far it lies, in mm.
-    batches: Vec<(Vec<usize>, Vec<(u32, f32)>)>,
+    /// Of each batch of texels.
+    batches: Vec<Met>,
+}
+
+/// What is met on the ways of a batch of texels.
+struct Met {
+    /// Where each texel's way ends in `all`.
+    ends: Vec<usize>,
+    /// Texels, one way after the other, and how far each lies, in mm.
+    all: Vec<(u32, f32)>,
 }
 
 impl Ways {
     fn bytes(&self) -> u64 {
-        let batches = self.batches.iter().map(|(ends, met)| (ends.len() + met.capacity()) * 8);
+        let batches = self.batches.iter().map(|met| (met.ends.len() + met.all.capacity()) * 8);
         (batches.sum::<usize>() + self.reach.len() * 4) as u64
     }
 }

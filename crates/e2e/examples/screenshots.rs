@@ -25,6 +25,14 @@ async fn main() {
     page.driver.clone().quit().await.expect("the browser ends");
 }
 
+/// Turns the wheel over the middle of the view.
+const NEARER: &str = "
+    const canvas = document.querySelector('.view canvas');
+    const { left, top, width, height } = canvas.getBoundingClientRect();
+    const at = { clientX: left + width / 2, clientY: top + height / 2, bubbles: true, cancelable: true };
+    for (let k = 0; k < 14; k++) canvas.dispatchEvent(new WheelEvent('wheel', { deltaY: -240, ...at }));
+";
+
 struct Shots<'a> {
     page: &'a Page,
     folder: &'a Path,
@@ -80,6 +88,12 @@ impl Shots<'_> {
             self.look_away().await;
             self.take("graphite").await;
             page.click("Light panels (plaster)").await;
+        }
+        if self.wanted("closely") {
+            page.driver.execute(NEARER, vec![]).await.expect("the view is scrolled");
+            page.sharp().await;
+            self.take("closely").await;
+            page.keys("f").await;
         }
         if self.wanted("finder") {
             page.click("Find a step").await;

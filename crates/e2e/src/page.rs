@@ -45,6 +45,16 @@ impl Page {
         .await;
     }
 
+    /// Waits until all patches are laid over the draft that the view asks for, and more than none.
+    pub async fn sharp(&self) {
+        self.until("what is seen closely is laid over the draft", async || {
+            let laid = self.attributes(".view", "data-near").await;
+            laid == self.attributes(".view", "data-wanted").await && laid.first().is_some_and(|n| n != "0")
+        })
+        .await;
+        self.settled().await;
+    }
+
     /// The window that is looked at, and another one that is opened beside it.
     pub async fn two_windows(&self) -> [WindowHandle; 2] {
         let first = self.driver.window().await.expect("there is a window");

@@ -599,7 +599,7 @@ size: number,
 places: Array<PatchPlace>, };
 
 export type Patches = { 
-/** The revision that they are of. */
+/** The revision that they are of; −1 when something newer was wanted before them, and none come. */
 revision: number, 
 /** Texels along a side. */
 side: number, 

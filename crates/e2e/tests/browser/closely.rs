@@ -2,15 +2,9 @@
 
 use dustcoat_e2e::{App, Page, Picture, cube};
 
-/// Waits until all patches are laid that the view asks for, and more than none.
+/// The view once all is sharp.
 async fn sharp(page: &Page) -> Picture {
-    page.until("what is seen closely is laid over the draft", async || {
-        let (laid, wanted) =
-            (page.attributes(".view", "data-near").await, page.attributes(".view", "data-wanted").await);
-        laid == wanted && laid.first().is_some_and(|n| n != "0")
-    })
-    .await;
-    page.settled().await;
+    page.sharp().await;
     page.view().await
 }
 

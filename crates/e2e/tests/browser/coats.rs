@@ -228,7 +228,6 @@ async fn a_still_agrees_in_colour_with_the_view() {
     assert!(apart < 14.0, "the view shows {seen:?}, the still {taken:?}");
     assert!(taken[0] > taken[2] + 60.0, "it is red: {taken:?}");
     // A longer one is seen while it gets smoother.
-    page.choose("Height of the picture", "512 px").await;
     page.choose("Samples a pixel", "64").await;
     page.control("Take it").await.click().await.expect("it is begun");
     page.until("the still is seen so far", async || {

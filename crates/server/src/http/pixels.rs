@@ -17,7 +17,7 @@ use super::{Shared, disposition, off};
 use crate::app::{App, AppError, Clock};
 use crate::views::{
     DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, MeasureRequest, MeasureStarted,
-    PatchRequest, PreviewRequest, ProbeRequest, Sent,
+    PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent,
 };
 
 /// What an address names never changes.
@@ -66,7 +66,12 @@ fn with_bytes(
 
 /// Patches and their pixels in one answer: see [`PatchRequest`].
 pub async fn patches(app: Shared, id: Path<i64>, body: Json<PatchRequest>) -> Result<HttpResponse, Failure> {
-    let (view, held) = off(&app, move |a| a.patches(*id, &body)).await?;
+    // To be overtaken is no failure: the page asks again at its next rest.
+    let work = move |a: &Arc<App>| match a.patches(*id, &body) {
+        Err(error) if error.is_cancelled() => Ok((Patches::overtaken(), vec![])),
+        answer => answer,
+    };
+    let (view, held) = off(&app, work).await?;
     with_bytes(("cache-control", "no-store"), &view, held.into_iter().map(|h| h.bytes).collect())
 }
 

@@ -129,7 +129,7 @@ pub struct PatchPlace {
 /// How patches come.
 #[derive(Debug, Serialize, TS)]
 pub struct Patches {
-    /// The revision that they are of.
+    /// The revision that they are of; −1 when something newer was wanted before them, and none come.
     #[ts(type = "number")]
     pub revision: i64,
     /// Texels along a side.
@@ -138,6 +138,13 @@ pub struct Patches {
     pub margin: u32,
     /// The maps of each, RGBA8, one after the other.
     pub maps: Vec<&'static str>,
+}
+
+impl Patches {
+    /// Something newer was wanted before them.
+    pub fn overtaken() -> Self {
+        Self { revision: -1, side: 0, margin: 0, maps: vec![] }
+    }
 }
 
 /// Asks what every layer did at a place of the piece.

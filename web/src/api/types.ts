@@ -599,8 +599,8 @@ size: number,
 places: Array<PatchPlace>, };
 
 export type Patches = { 
-/** The revision that they are of; −1 when something newer was wanted before them, and none come. */
-revision: number, 
+/** The revision that they are of; none when something newer was wanted before them, and none of them come. */
+revision: number | null, 
 /** Texels along a side. */
 side: number, 
 /** Texels around each that it shares with its neighbours, on every side. */

@@ -35,8 +35,6 @@ const stateOf = (s: State): string => {
   return `${project?.id ?? 0} ${project?.revision ?? 0} ${project?.document.draft_size === evaluation?.size} ${evaluation?.provisional === true} ${triedEdits().length > 0} ${comparing(s) !== null}`;
 };
 
-const MAPS = ["base_color", "orm", "normal"] as const;
-
 const CLOSER = /* glsl */ `
   uniform sampler2DArray nearColor;
   uniform sampler2DArray nearOrm;
@@ -223,9 +221,10 @@ export class Near {
       if (slot === undefined) return;
       if (!free.delete(slot) && old) this.held.delete(old[0]);
       this.held.set(keyOf(place), slot);
-      this.planes.forEach((p, m) => {
+      this.planes.forEach((p, m, all) => {
         const data = p.image.data as Uint8Array;
-        data.set(bytes.subarray((k * MAPS.length + m) * one, (k * MAPS.length + m + 1) * one), slot * one);
+        const from = (k * all.length + m) * one;
+        data.set(bytes.subarray(from, from + one), slot * one);
         p.addLayerUpdate(slot);
         p.needsUpdate = true;
       });

@@ -59,6 +59,12 @@ impl Exposure {
         self.samples.div_ceil(WIDTH as u32).max(1)
     }
 
+    /// Pixels after so many rounds, and what their noise is told by where it is to be taken out.
+    fn read(&self, sums: &[Sums], rounds: u32) -> (Vec<[f32; 4]>, Vec<Guide>) {
+        let guides = if self.denoise { sums.iter().map(|s| s.guide(rounds)).collect() } else { vec![] };
+        (sums.iter().map(|s| s.pixel(rounds)).collect(), guides)
+    }
+
     fn without_noise(&self, pixels: Vec<[f32; 4]>, guides: &[Guide]) -> Vec<[f32; 4]> {
         if self.denoise { denoised(&pixels, guides, self.size[0] as usize) } else { pixels }
     }
@@ -163,9 +169,7 @@ impl<'a> Scene<'a> {
             let mut sums = vec![Sums::default(); x.size[0] as usize];
             self.row(x, y, 0..x.rounds(), &mut sums, &rays, cancel)?;
             tell.advance();
-            let pixels = sums.iter().map(|s| s.pixel(x.rounds())).collect();
-            let guides = if x.denoise { sums.iter().map(|s| s.guide(x.rounds())).collect() } else { vec![] };
-            Ok((pixels, guides))
+            Ok(x.read(&sums, x.rounds()))
         };
         let rows: Result<Vec<(Vec<_>, Vec<_>)>, Cancelled> = (0..x.size[1]).into_par_iter().map(row).collect();
         let (pixels, guides): (Vec<_>, Vec<_>) = rows?.into_iter().unzip();
@@ -188,8 +192,7 @@ impl<'a> Scene<'a> {
         let tell = Progress::new(LABEL, h * rounds as usize, progress);
         let mut sums = vec![Sums::default(); w * h];
         let picture = |sums: &[Sums], done: u32| {
-            let pixels = sums.iter().map(|s| s.pixel(done)).collect();
-            let guides = if x.denoise { sums.iter().map(|s| s.guide(done)).collect() } else { vec![] };
+            let (pixels, guides) = x.read(sums, done);
             x.without_noise(pixels, &guides)
         };
         let mut done = 0;

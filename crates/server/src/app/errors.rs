@@ -8,6 +8,7 @@ use dustcoat_core::recipe::package::PackageError;
 use dustcoat_core::still::shoot::StillError;
 use dustcoat_core::task::Cancelled;
 
+use super::patches::{GREATEST, SIDE};
 use crate::db::DbError;
 
 /// What went wrong.
@@ -45,7 +46,7 @@ pub enum AppError {
     Cancelled(#[from] Cancelled),
     /// A patch that is not there.
     #[error(
-        "The textures have no such patch: its size is a power of two from 256 to 8192, and its place lies within them."
+        "The textures have no such patch: its size is a power of two from {SIDE} to {GREATEST}, and its place lies within them."
     )]
     NoPatch,
     /// A kind that is not there.

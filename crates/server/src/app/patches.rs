@@ -76,7 +76,7 @@ impl App {
             Ok(self.pixels_of(&key, || whole))
         };
         let all = request.places.par_iter().map(one).collect::<Result<_, AppError>>()?;
-        Ok((Patches { revision: row.revision, side: SIDE, margin: MARGIN, maps: MAPS.into() }, all))
+        Ok((Patches { revision: Some(row.revision), side: SIDE, margin: MARGIN, maps: MAPS.into() }, all))
     }
 }
 

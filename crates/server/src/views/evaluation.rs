@@ -129,9 +129,9 @@ pub struct PatchPlace {
 /// How patches come.
 #[derive(Debug, Serialize, TS)]
 pub struct Patches {
-    /// The revision that they are of; −1 when something newer was wanted before them, and none come.
-    #[ts(type = "number")]
-    pub revision: i64,
+    /// The revision that they are of; none when something newer was wanted before them, and none of them come.
+    #[ts(type = "number | null")]
+    pub revision: Option<i64>,
     /// Texels along a side.
     pub side: u32,
     /// Texels around each that it shares with its neighbours, on every side.
@@ -143,7 +143,7 @@ pub struct Patches {
 impl Patches {
     /// Something newer was wanted before them.
     pub fn overtaken() -> Self {
-        Self { revision: -1, side: 0, margin: 0, maps: vec![] }
+        Self { revision: None, side: 0, margin: 0, maps: vec![] }
     }
 }
 

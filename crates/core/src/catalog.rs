@@ -18,7 +18,8 @@ use crate::mask::source::{OF_COLORS, OF_FINISH, SOURCES};
 use crate::mask::starter::STARTERS;
 use crate::mask::{Step, StepKind, amount_spec};
 use crate::pattern::PATTERNS;
-use crate::setting::ParamSpec;
+use crate::setting::formula::FUNCTIONS;
+use crate::setting::{DialKind, ParamSpec, Value};
 
 /// One thing that can be used.
 #[derive(Debug, Clone, PartialEq, Serialize, TS)]
@@ -81,17 +82,9 @@ fn entry(
 
 /// A ready finish's dial as one of a document, in a group of the finish's name.
 fn dial(group: &str, d: FinishDial) -> Dial {
-    Dial {
-        id: d.id,
-        label: d.label.into(),
-        group: group.into(),
-        unit: d.unit.into(),
-        min: d.range.0,
-        max: d.range.1,
-        default: d.value.clone(),
-        value: d.value,
-        of: None,
-    }
+    let kind = if matches!(d.value, Value::Number(_)) { DialKind::Number } else { DialKind::Color };
+    let (min, max) = d.range;
+    Dial { group: group.into(), unit: d.unit.into(), min, max, ..Dial::new(&d.id, d.label, kind, d.value) }
 }
 
 /// Everything there is, in the order it is shown.
@@ -142,6 +135,7 @@ pub fn catalog() -> Vec<Entry> {
         opens: join.leaves_source_on_full(),
         ..entry("join", kind, label, help, vec![])
     }));
+    out.extend(FUNCTIONS.iter().map(|f| Entry { word: f.takes, ..entry("function", f.name, f.name, f.help, vec![]) }));
     out.extend(maps().map(|m| entry("map", m.key, m.label, m.holds, vec![])));
     for e in out.iter_mut().filter(|e| ["reading", "pattern", "source", "shaper"].contains(&e.family)) {
         e.steps = vec![fresh(e.kind)];
@@ -287,6 +281,7 @@ mod tests {
                     | "change"
                     | "channel"
                     | "finish"
+                    | "function"
                     | "join"
                     | "layer"
                     | "map"

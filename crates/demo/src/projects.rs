@@ -6,7 +6,7 @@ use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Swatch}
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::recipe::Recipe;
-use dustcoat_core::setting::{DialDrive, Param, Settings, Value};
+use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Value};
 
 fn settings(list: &[(&str, Param)]) -> Settings {
     list.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect()
@@ -35,7 +35,7 @@ fn invert() -> Step {
 }
 
 fn driven(dial: &str, low: f64, high: f64) -> Param {
-    Param::Dial(DialDrive { dial: dial.into(), low: Some(low), high: Some(high) })
+    Drive::ranged(dial, low, high).into()
 }
 
 struct Look<'a> {
@@ -122,16 +122,7 @@ fn dock_paint_layers() -> Vec<Layer> {
             vec![clouds(Join::Replace, 1.0, 15.0, 6.0, 21.0), threshold(driven("wear", 0.66, 0.46), 0.22)],
         ),
         coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(1.0, 0.32)),
-        coat(
-            "Dock paint",
-            1.0,
-            relief(
-                0.14,
-                "adds",
-                look(Param::Dial(DialDrive { dial: "paint".into(), low: None, high: None }), 0.0, 0.36),
-            ),
-            unchipped(0.98, 0.24),
-        ),
+        coat("Dock paint", 1.0, relief(0.14, "adds", look(Drive::plain("paint"), 0.0, 0.36)), unchipped(0.98, 0.24)),
         coat(
             "Sun-bleached paint",
             0.5,
@@ -218,17 +209,8 @@ fn dock_paint_layers() -> Vec<Layer> {
 }
 
 fn dial(id: &str, label: &str, group: &str, value: Value) -> Dial {
-    Dial {
-        id: id.into(),
-        label: label.into(),
-        group: group.into(),
-        unit: String::new(),
-        min: 0.0,
-        max: 1.0,
-        default: value.clone(),
-        value,
-        of: None,
-    }
+    let kind = if matches!(value, Value::Number(_)) { DialKind::Number } else { DialKind::Color };
+    Dial { group: group.into(), ..Dial::new(id, label, kind, value) }
 }
 
 fn dock_paint_dials() -> Vec<Dial> {

@@ -4,6 +4,7 @@ use std::any::TypeId;
 use std::collections::{BTreeMap, HashSet};
 
 use dustcoat_core::catalog::Entry;
+use dustcoat_core::document::TriedFormula;
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::still::shoot::StillSettings;
 use ts_rs::{Config, TS, TypeVisitor};
@@ -54,6 +55,7 @@ pub fn typescript() -> String {
         views::EvaluateRequest,
         views::DrawRequest,
         views::Drawn,
+        TriedFormula,
         views::PatchRequest,
         views::Patches,
         views::KeepSnapshot,

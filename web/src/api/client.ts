@@ -30,6 +30,7 @@ import type {
   StillDone,
   StillSettings,
   Swatch,
+  TriedFormula,
 } from "./types";
 import { addresses, hold } from "./pixels";
 
@@ -130,6 +131,8 @@ export const api = {
   /** A layer as text, to be pasted here or in another project. */
   copyLayer: (id: number, layer: string) => get<string>(`${project(id)}/layers/${layer}/copy`),
   edit: (id: number, request: EditRequest) => post<ProjectView>(`${project(id)}/edit`, request),
+  /** What a formula would come to, or why it can't be kept. */
+  tryFormula: (id: number, edit: Edit) => post<TriedFormula>(`${project(id)}/formula`, edit),
   swapMesh: (id: number, revision: number, file: File, unit: string) =>
     send<ProjectView>(
       `${project(id)}/mesh?${new URLSearchParams({ name: file.name, unit, revision: String(revision) })}`,

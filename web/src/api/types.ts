@@ -36,20 +36,42 @@ name: string,
 /** One sentence. */
 note: string, };
 
+export type Derived = { 
+/** Within the dial's range. */
+value: Value, 
+/** The formula, with the labels of its dials. */
+formula: string, 
+/** Why it doesn't stand at what the formula gives, if it doesn't. */
+bounded?: string, };
+
 export type Dial = { 
 /** Stable within the document; empty asks for a fresh one. */
 id: string, 
 /** What the artist reads. */
 label: string, 
+/** What it takes; where nothing is said, what its default is: a number or a colour. */
+kind?: DialKind, 
 /** Dials of one group stand together. */
 group: string, 
+/** One line of help. */
+help?: string, 
 /** Unit to show. */
 unit: string, 
 /** Least value of a number dial. */
 min: number, 
 /** Greatest value of a number dial. */
 max: number, 
-/** What it is when nobody turned it: a number or a colour. */
+/** The least difference between two of its numbers; 0 for none. */
+step?: number, 
+/** Whether it moves in even ratios rather than in even steps. */
+log?: boolean, 
+/** What a choice is taken from, in their order. */
+options?: Array<DialOption>, 
+/** It is shown only while another dial stands so. */
+when?: ShownWhen, 
+/** The formula that it follows, dials by id in braces; such a dial is shown and not turned. */
+formula?: string, 
+/** What it is when nobody turned it. */
 default: Value, 
 /** Where it stands. */
 value: Value, 
@@ -62,7 +84,17 @@ dial: string,
 /** The setting's value when the dial stands at its minimum. */
 low?: number, 
 /** The setting's value when the dial stands at its maximum. */
-high?: number, };
+high?: number, 
+/** The way from one to the other. */
+way?: Way, };
+
+export type DialKind = "number" | "color" | "choice" | "switch" | "seed" | "part" | "picture";
+
+export type DialOption = { 
+/** What is kept. */
+key: string, 
+/** What the artist reads. */
+label: string, };
 
 export type Document = { 
 /** `dustcoat/2`. */
@@ -98,11 +130,13 @@ view: EvaluationView,
 /** What the page has not, in the order in which it comes. */
 sent: Array<Sent>, };
 
+export type Drive = DialDrive | FormulaDrive;
+
 export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, dial: Dial, low: number | null, high: number | null, } | { "edit": "set_dial", dial: Dial, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -272,6 +306,18 @@ export type Finish = {
 /** The channels. */
 channels: { [key in string]: ChannelUse }, };
 
+export type FormulaDrive = { 
+/** The formula. */
+formula: string, };
+
+export type FormulaError = { 
+/** Where it begins, in UTF-16 units of the text. */
+at: number, 
+/** How many units of the text it is about; 0 where something is missing. */
+length: number, 
+/** What is wrong and what would be right, without the full stop. */
+why: string, };
+
 export type Freshness = "fresh" | "stale" | "missing";
 
 export type Glow = { 
@@ -397,8 +443,8 @@ finish: Finish, } | { "kind": "group",
 layers: Array<Layer>, } | { "kind": "use", 
 /** The recipe. */
 recipe: Recipe, 
-/** Values of the recipe's dials, by id; missing ones stand at their default. */
-values: { [key in string]: Value }, });
+/** What sets the recipe's dials, by id: a value, or dials of the document; missing ones stand at their default. */
+values: { [key in string]: Param }, });
 
 export type LayerCoverage = { 
 /** Id of the layer; layers inside a use are `use/inner`. */
@@ -526,7 +572,7 @@ name: string,
 /** Its colours, in order. */
 colors: Array<Swatch>, };
 
-export type Param = DialDrive | MaskDrive | RampDrive | ColorsDrive | Value;
+export type Param = Drive | MaskDrive | RampDrive | ColorsDrive | Value;
 
 export type ParamSpec = { 
 /** Its key in [`Settings`]. */
@@ -560,7 +606,7 @@ varies: boolean,
 /** What may be read along a ramp. */
 ramps: boolean, };
 
-export type ParamType = "number" | "integer" | "color" | "choice" | "part" | "follow" | "picture";
+export type ParamType = "number" | "integer" | "color" | "choice" | "switch" | "part" | "follow" | "picture";
 
 export type Part = { 
 /** What the file, or its colour, calls it. */
@@ -794,6 +840,10 @@ stand_ins: Array<string>,
 driven: { [key in string]: Array<string> }, 
 /** The dials that drive each layer and what it holds, by layer id; none where none does. */
 dials_of: { [key in string]: Array<string> }, 
+/** The kinds of settings that each dial can set, by dial id. */
+sets: { [key in string]: Array<ParamType> }, 
+/** The dials that follow formulas, by dial id. */
+derived: { [key in string]: Derived }, 
 /** The driven settings and the values they stand at. */
 standings: Array<Standing>, 
 /** The colours that each layer lays down, from the bottom up, by layer id. */
@@ -851,6 +901,12 @@ name: string,
 /** UDIM number. */
 udim: number, };
 
+export type ShownWhen = { 
+/** The other dial's id: a switch or a choice. */
+dial: string, 
+/** What it must stand at. */
+is: Value, };
+
 export type SnapshotView = { 
 /** Id. */
 id: number, 
@@ -861,7 +917,11 @@ export type Standing = {
 /** The setting. */
 target: Target, 
 /** Within the setting's range. */
-value: Value, };
+value: Value, 
+/** The formula that sets it, with the labels of its dials. */
+formula?: string, 
+/** Why it doesn't stand at what the formula gives, if it doesn't. */
+bounded?: string, };
 
 export type Step = { 
 /** Stable within the document; empty asks for a fresh one. */
@@ -926,8 +986,8 @@ export type Stop = {
 at: number, 
 /** A number, or a colour as `#rrggbb`. */
 value: Value, 
-/** The dial that its value follows: edits keep the value at what the dial gives. */
-by?: DialDrive, };
+/** What its value follows: edits keep the value at what that gives. */
+by?: Drive, };
 
 export type Study = { 
 /** The palettes. */
@@ -968,7 +1028,9 @@ step?: string,
 channel?: string, 
 /** The measurement. */
 reading?: string, 
-/** The setting's key; `opacity` for a layer, `amount` for a step's own. */
+/** The dial of the recipe that the layer uses. */
+dial?: string, 
+/** The setting's key; `opacity` for a layer, `amount` for a step's own, `value` for a dial. */
 key: string, 
 /** The setting of the mask that drives it, if that is meant. */
 inner?: string, };
@@ -984,6 +1046,14 @@ export type TintView = {
 color: [number, number, number], 
 /** In mm. */
 distance: number, };
+
+export type TriedFormula = { 
+/** What it sets stands at then; none if it can't be kept. */
+value: Value | null, 
+/** Why that isn't what it gives, if it isn't. */
+bounded: string | null, 
+/** Why it can't be kept, and where. */
+error: FormulaError | null, };
 
 export type Unit = "mm" | "cm" | "m" | "in";
 
@@ -1010,3 +1080,5 @@ export type Variant = {
 name: string, 
 /** What each dial stands at in it, by id; dials that came later are left alone. */
 values: { [key in string]: Value }, };
+
+export type Way = "even" | "ratios" | "smooth" | "stepped";

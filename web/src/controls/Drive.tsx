@@ -1,40 +1,39 @@
-// The small drive button of a setting: turns it into a dial, lets an existing dial or a mask drive it, or releases it.
-import { Button, NumberInput, Popover, SegmentedControl, Select, TextInput, Tooltip } from "@mantine/core";
+// The small drive button of a setting: turns it into a dial, lets a dial, a formula or a mask drive it, or releases it.
+import { Button, Popover, SegmentedControl, Tooltip } from "@mantine/core";
 import { useState } from "react";
 
-import type { Dial, DialDrive, Param, ParamSpec, Target, Value } from "../api/types";
+import type { Drive as Driving, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
-import { setParam, shownNumber } from "../state/document";
+import { setParam, standingOf } from "../state/document";
 import { useStore } from "../state/store";
-import { PicturePick } from "./PicturePick";
-import { sourcesIn } from "./sourcesIn";
+import { Driven, Make } from "./DriveByDial";
+import { FromPicture, Vary } from "./DriveElsewhere";
+import { FormulaField } from "./FormulaField";
+import { spoken } from "./spoken";
 
-interface Props {
+export interface DriveProps {
   spec: ParamSpec;
   value: Value;
   target: Target;
-  driven: DialDrive | null;
+  drive: Driving | null;
   /** It differs from place to place. */
   elsewhere: boolean;
 }
 
-export function Drive(props: Props) {
+export function Drive(props: DriveProps) {
   const [opened, setOpened] = useState(false);
-  const { spec, driven, elsewhere } = props;
-  const others = ways(props)
-    .map((w) => ` or ${w.words}`)
-    .join("");
-  const title = driven
-    ? `Dial that drives ${spec.label}`
+  const { spec, drive, elsewhere } = props;
+  const title = drive
+    ? `What drives ${spec.label}`
     : elsewhere
       ? `${spec.label} varies with a mask`
-      : `Drive ${spec.label} by a dial${others}`;
+      : `Drive ${spec.label} by ${listed(ways(props).map((w) => w.words))}`;
   return (
-    <Popover opened={opened} onChange={setOpened} position="left-start" width={264} withinPortal trapFocus>
+    <Popover opened={opened} onChange={setOpened} position="left-start" width={288} withinPortal trapFocus>
       <Popover.Target>
         <Tooltip label={title}>
           <button
-            className={driven || elsewhere ? "drive on" : "drive"}
+            className={drive || elsewhere ? "drive on" : "drive"}
             aria-label={title}
             onClick={() => setOpened(!opened)}
           >
@@ -49,28 +48,57 @@ export function Drive(props: Props) {
   );
 }
 
+/** What drives a setting, in a line below it. */
+export function Follows({ spec, drive, target }: { spec: ParamSpec; drive: Driving; target: Target }) {
+  const dials = useStore((s) => s.project?.document.dials);
+  const standings = useStore((s) => s.project?.standings);
+  if ("formula" in drive) {
+    const standing = standingOf(target, standings ?? []);
+    return (
+      <span className="setting-driven">
+        follows <span className="mono">{standing?.formula ?? drive.formula}</span>
+        {standing?.bounded !== undefined && <span className="soft"> {standing.bounded}</span>}
+      </span>
+    );
+  }
+  const { low, high } = drive;
+  return (
+    <span className="setting-driven">
+      driven by the dial {dials?.find((d) => d.id === drive.dial)?.label ?? "that is gone"}
+      {low !== undefined && high !== undefined && `: ${spoken(spec, low)} to ${spoken(spec, high)}`}
+    </span>
+  );
+}
+
 interface Way {
-  value: "mask" | "ramp" | "picture";
+  value: "dial" | "formula" | "mask" | "ramp" | "picture";
   label: string;
   words: string;
 }
 
-/** Besides by a dial, how a setting may be driven; the masks that drive others are not driven by masks themselves. */
-function ways({ spec, target }: Props): Way[] {
-  if (target.inner !== undefined) return [];
+/** How a setting may be driven; the masks that drive others are not driven by masks themselves. */
+function ways({ spec, target }: DriveProps): Way[] {
+  const number = spec.type === "number" || spec.type === "integer";
+  const inner = target.inner !== undefined;
   return [
-    ...(spec.varies ? [{ value: "mask" as const, label: "By a mask", words: "a mask" }] : []),
-    ...(spec.ramps ? [{ value: "ramp" as const, label: "On a ramp", words: "a ramp" }] : []),
-    ...(spec.ramps && spec.type === "color"
-      ? [{ value: "picture" as const, label: "A picture", words: "a picture" }]
+    { value: "dial", label: "Dial", words: "a dial" },
+    ...(number ? [{ value: "formula" as const, label: "Formula", words: "a formula" }] : []),
+    ...(spec.varies && !inner ? [{ value: "mask" as const, label: "Mask", words: "a mask" }] : []),
+    ...(spec.ramps && !inner ? [{ value: "ramp" as const, label: "Ramp", words: "a ramp" }] : []),
+    ...(spec.ramps && !inner && spec.type === "color"
+      ? [{ value: "picture" as const, label: "Picture", words: "a picture" }]
       : []),
   ];
 }
 
-function Inside(props: Props & { close: () => void }) {
-  const { spec, driven, elsewhere, target, value, close } = props;
+const listed = (words: string[]) =>
+  words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} or ${words.at(-1)}`;
+
+function Inside(props: DriveProps & { close: () => void }) {
+  const { spec, drive, elsewhere, target, value, close } = props;
   const [by, setBy] = useState("dial");
-  if (driven) return <Driven {...props} driven={driven} />;
+  if (drive && "formula" in drive) return <ByFormula {...props} />;
+  if (drive) return <Driven {...props} driven={drive} />;
   if (elsewhere) {
     return (
       <div className="drive-box">
@@ -87,22 +115,16 @@ function Inside(props: Props & { close: () => void }) {
       </div>
     );
   }
-  const others = ways(props);
+  const all = ways(props);
   return (
     <>
-      {others.length > 0 && (
-        <SegmentedControl
-          fullWidth
-          mb={8}
-          data={[{ value: "dial", label: "By a dial" }, ...others]}
-          value={by}
-          onChange={setBy}
-        />
-      )}
+      {all.length > 1 && <SegmentedControl fullWidth mb={8} data={all} value={by} onChange={setBy} />}
       {by === "picture" ? (
         <FromPicture {...props} />
       ) : by === "dial" ? (
         <Make {...props} />
+      ) : by === "formula" ? (
+        <ByFormula {...props} />
       ) : (
         <Vary {...props} ramp={by === "ramp"} />
       )}
@@ -110,226 +132,32 @@ function Inside(props: Props & { close: () => void }) {
   );
 }
 
-/** Lets a setting differ from place to place. It begins at what it stands at. */
-function Vary({ spec, value, target, ramp, close }: Props & { ramp: boolean; close: () => void }) {
-  const catalog = useStore((s) => s.catalog);
-  const [kind, setKind] = useState<string | null>(null);
-  const now = Number(value);
-  const [[low, high], setEnds] = useState<[number, number]>([
-    now,
-    now === spec.max ? spec.min : Math.min(spec.max, now > 0 && spec.log ? now * 3 : spec.max),
-  ]);
-  const vary = () => {
-    if (kind === null) return;
-    close();
-    const mask = { kind, settings: {} };
-    const far: Value = typeof value === "number" ? high : value === "#ffffff" ? "#000000" : "#ffffff";
-    const param: Param = ramp
-      ? {
-          along: mask,
-          stops: [
-            { at: 0, value },
-            { at: 1, value: far },
-          ],
-          between: "linear",
-          repeat: 1,
-        }
-      : { mask, low, high };
-    void commit(setParam(target, param));
+/** Lets a formula over dials set it. */
+function ByFormula({ spec, value, target, drive, close }: DriveProps & { close: () => void }) {
+  const standings = useStore((s) => s.project?.standings);
+  const [text, setText] = useState(standingOf(target, standings ?? [])?.formula ?? "");
+  const edit = (written: string) => ({ edit: "set_formula" as const, target, text: written });
+  const keep = () => {
+    if (text.trim() === "") return;
+    void commit(edit(text)).then((kept) => kept && close());
   };
-  return (
-    <form
-      className="drive-box"
-      onSubmit={(e) => {
-        e.preventDefault();
-        vary();
-      }}
-    >
-      <Select
-        label={`${spec.label} varies with`}
-        placeholder="a reading, a pattern, a mask"
-        searchable
-        data-autofocus
-        data={sourcesIn(catalog, target)}
-        value={kind}
-        onChange={setKind}
-        comboboxProps={{ withinPortal: false }}
-        maxDropdownHeight={200}
-      />
-      {!ramp && (
-        <Ends
-          spec={spec}
-          ends={["where it is 0", "where it is 1"]}
-          low={low}
-          high={high}
-          set={(l, h) => setEnds([l, h])}
-        />
-      )}
-      <Button type="submit" disabled={kind === null}>
-        {ramp ? "Lay a ramp" : "Let it vary"}
-      </Button>
-    </form>
-  );
-}
-
-/** Lets a picture say the colour. */
-function FromPicture({ spec, target, close }: Props & { close: () => void }) {
-  const [picture, setPicture] = useState("");
-  const lay = () => {
-    close();
-    void commit(setParam(target, { colors: { kind: "colors", settings: { picture } } }));
-  };
-  return (
-    <form
-      className="drive-box"
-      onSubmit={(e) => {
-        e.preventDefault();
-        lay();
-      }}
-    >
-      <div className="row">
-        <span>Picture</span>
-        <PicturePick inside label={`Picture for ${spec.label}`} value={picture} keep={setPicture} />
-      </div>
-      <Button type="submit" disabled={picture === ""}>
-        Lay the picture
-      </Button>
-    </form>
-  );
-}
-
-const NEW = "new";
-
-const OF_DIAL: readonly [string, string] = ["at the low end", "at the high end"];
-
-/** What the setting is at the two ends of what drives it. */
-function Ends({
-  spec,
-  ends = OF_DIAL,
-  low,
-  high,
-  set,
-}: {
-  spec: ParamSpec;
-  ends?: readonly [string, string];
-  low: number;
-  high: number;
-  set: (low: number, high: number) => void;
-}) {
-  const field = (label: string, value: number, put: (v: number) => void) => (
-    <NumberInput
-      label={label}
-      value={Number(shownNumber(value))}
-      suffix={spec.unit ? ` ${spec.unit}` : ""}
-      min={spec.min}
-      max={spec.max}
-      clampBehavior="blur"
-      onChange={(v) => typeof v === "number" && put(Math.min(spec.max, Math.max(spec.min, v)))}
-    />
-  );
-  return (
-    <div className="pair">
-      {field(`${spec.label} ${ends[0]}`, low, (v) => set(v, high))}
-      {field(`${spec.label} ${ends[1]}`, high, (v) => set(low, v))}
-    </div>
-  );
-}
-
-function Make({ spec, value, target, close }: Props & { close: () => void }) {
-  const dials = useStore((s) => s.project?.document.dials ?? []);
-  const number = typeof value === "number";
-  const fitting = dials.filter((d) => (typeof d.value === "number") === number);
-  const [choice, setChoice] = useState<string>(NEW);
-  const [label, setLabel] = useState(spec.label);
-  const [group, setGroup] = useState("");
-  const [[low, high], setEnds] = useState<[number, number]>([spec.min, spec.max]);
-  const fresh = choice === NEW;
-  const make = () => {
-    close();
-    if (!fresh) {
-      const param: DialDrive = number ? { dial: choice, low, high } : { dial: choice };
-      void commit(setParam(target, param));
-      return;
-    }
-    // A new dial shows the setting's own range and starts where the setting stands.
-    const dial: Dial = {
-      id: "",
-      label: label.trim(),
-      group: group.trim(),
-      unit: number ? spec.unit : "",
-      min: number ? spec.min : 0,
-      max: number ? spec.max : 1,
-      default: value,
-      value,
-    };
-    void commit({ edit: "make_dial", target, dial, low: number ? spec.min : null, high: number ? spec.max : null });
-  };
-  return (
-    <form
-      className="drive-box"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make();
-      }}
-    >
-      {fitting.length > 0 && (
-        <Select
-          label="Driven by"
-          data={[{ value: NEW, label: "a new dial" }, ...fitting.map((d) => ({ value: d.id, label: d.label }))]}
-          value={choice}
-          onChange={(v) => setChoice(v ?? NEW)}
-          comboboxProps={{ withinPortal: false }}
-        />
-      )}
-      {fresh ? (
-        <>
-          <TextInput
-            label="Name of the dial"
-            value={label}
-            onChange={(e) => setLabel(e.currentTarget.value)}
-            data-autofocus
-          />
-          <TextInput label="Group (may be empty)" value={group} onChange={(e) => setGroup(e.currentTarget.value)} />
-        </>
-      ) : (
-        number && <Ends spec={spec} low={low} high={high} set={(l, h) => setEnds([l, h])} />
-      )}
-      <Button type="submit" disabled={fresh && label.trim() === ""}>
-        {fresh ? "Make the dial" : "Drive it"}
-      </Button>
-    </form>
-  );
-}
-
-function Driven({ spec, value, target, driven, close }: Props & { driven: DialDrive; close: () => void }) {
-  const dial = useStore((s) => s.project?.document.dials.find((d) => d.id === driven.dial));
-  const [[low, high], setEnds] = useState<[number, number]>([driven.low ?? spec.min, driven.high ?? spec.max]);
-  const number = typeof value === "number";
   return (
     <div className="drive-box">
-      <span>
-        Driven by the dial <b>{dial?.label ?? "that is gone"}</b>.
-      </span>
-      {number && <Ends spec={spec} low={low} high={high} set={(l, h) => setEnds([l, h])} />}
-      {number && (
+      <FormulaField label={`${spec.label} follows`} spec={spec} text={text} setText={setText} edit={edit} done={keep} />
+      <Button onClick={keep} disabled={text.trim() === ""}>
+        Let it follow
+      </Button>
+      {drive && (
         <Button
+          variant="default"
           onClick={() => {
             close();
-            void commit(setParam(target, { dial: driven.dial, low, high }));
+            void commit(setParam(target, value));
           }}
         >
-          Keep these ends
+          Release it, keep its value
         </Button>
       )}
-      <Button
-        variant="default"
-        onClick={() => {
-          close();
-          void commit(setParam(target, value));
-        }}
-      >
-        Release it, keep its value
-      </Button>
     </div>
   );
 }

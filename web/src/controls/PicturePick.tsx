@@ -14,11 +14,13 @@ export function PicturePick({
   value,
   keep,
   inside = false,
+  disabled = false,
 }: {
   label: string;
   value: string;
   keep: (name: string) => void;
   inside?: boolean;
+  disabled?: boolean;
 }) {
   const all = useStore((s) => s.project?.document.intake.pictures);
   const names = (all ?? []).filter((p) => p.purpose === "mask").map((p) => p.file);
@@ -33,6 +35,7 @@ export function PicturePick({
         className="value"
         w={78}
         aria-label={label}
+        disabled={disabled}
         placeholder={names.length > 0 ? "pick" : "none yet"}
         comboboxProps={{ width: 200, position: "bottom-end", withinPortal: !inside }}
         data={names}

@@ -5,7 +5,7 @@ import { type PointerEvent, useRef, useState } from "react";
 
 import type { Between, ParamSpec, RampDrive, Stop, Swatch, Target, Value } from "../api/types";
 import { darkToLight } from "../state/colors";
-import { plainSpec, setParam } from "../state/document";
+import { byDial, plainSpec, setParam } from "../state/document";
 import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
 import { FromPicture } from "./FromPicture";
@@ -33,7 +33,8 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
   const stop = now.stops[at];
   const palette = now.between === "palette";
   const dials = useStore((s) => s.project?.document.dials);
-  const dial = stop?.by && dials?.find((d) => d.id === stop.by?.dial);
+  const by = byDial(stop?.by);
+  const dial = by && dials?.find((d) => d.id === by.dial);
   const [box, setBox] = useState<"picture" | "palette" | null>(null);
   const put = (stops: Stop[], follow?: Stop) => {
     // A palette's numbers are weights: its colours keep their order.

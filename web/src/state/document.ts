@@ -1,7 +1,10 @@
 // Reading documents: pure helpers without a rule of the job.
 import type {
   ColorsDrive,
+  Dial,
   DialDrive,
+  DialKind,
+  Drive,
   Edit,
   Entry,
   Layer,
@@ -59,6 +62,11 @@ export function isDriven(param: Param | undefined): param is Exclude<Param, Valu
   return typeof param === "object";
 }
 
+/** What sets it in the artist's place. */
+export const byDrive = (param: Param | undefined): Drive | null =>
+  isDriven(param) && ("dial" in param || "formula" in param) ? param : null;
+
+/** The dial that sets it by itself. */
 export const byDial = (param: Param | undefined): DialDrive | null =>
   isDriven(param) && "dial" in param ? param : null;
 
@@ -77,20 +85,48 @@ const sameTarget = (a: Target, b: Target) =>
   a.layer === b.layer &&
   a.step === b.step &&
   a.channel === b.channel &&
+  a.dial === b.dial &&
   a.reading === b.reading;
+
+/** How a setting is told of that something drives. */
+export const standingOf = (target: Target, standings: Standing[]): Standing | undefined =>
+  standings.find((s) => sameTarget(s.target, target));
 
 /** What a setting stands at: its own value, or where the core says that its dial has driven it. */
 export function standing(spec: ParamSpec, param: Param | undefined, target: Target, standings: Standing[]): Value {
   if (!isDriven(param)) return param ?? spec.default;
-  return standings.find((s) => sameTarget(s.target, target))?.value ?? spec.default;
+  return standingOf(target, standings)?.value ?? spec.default;
 }
+
+/** What a dial takes; of one that doesn't say so, what its value is. */
+export const kindOf = (dial: Dial): DialKind =>
+  dial.kind ?? (typeof dial.value === "number" ? "number" : typeof dial.value === "boolean" ? "switch" : "color");
+
+/** A dial described as a setting, so that the same controls serve. */
+export const specOf = (dial: Dial): ParamSpec =>
+  plainSpec({
+    key: dial.id,
+    label: dial.label,
+    unit: dial.unit,
+    min: dial.min,
+    max: dial.max,
+    default: dial.default,
+    log: dial.log ?? false,
+    help: dial.help ?? "",
+    choices: (dial.options ?? []).map((o) => [o.key, o.label]),
+    type: kindOf(dial) === "seed" || (dial.step ?? 0) === 1 ? "integer" : (kindOf(dial) as ParamSpec["type"]),
+  });
+
+/** Whether a dial is shown as the others stand. */
+export const isShown = (dial: Dial, stands: (id: string) => Value | undefined): boolean =>
+  !dial.when || stands(dial.when.dial) === dial.when.is;
 
 export function setParam(target: Target, value: Param | null): Edit {
   return { edit: "set_param", target, value };
 }
 
 /** Families whose kinds may be called like those of steps. */
-const NO_STEPS = ["join", "channel", "change", "map", "finish", "adjustment"];
+const NO_STEPS = ["function", "join", "channel", "change", "map", "finish", "adjustment"];
 
 export function entryOf(catalog: Entry[], kind: string): Entry | undefined {
   return catalog.find((e) => e.kind === kind && !NO_STEPS.includes(e.family));

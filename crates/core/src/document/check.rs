@@ -1,16 +1,18 @@
 //! What a valid document is. Checked on every edit and on every file that comes in.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
+use super::check_dial::{check_dial, check_value};
 use super::check_settings::{check_channel, check_param, check_settings, check_step};
+use super::dial::circle;
 use super::error::{EditError, limits};
 use super::study::check_palette;
-use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, opacity_spec};
+use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
 use crate::mesh::Intake;
 use crate::raster::is_texture_size;
-use crate::setting::{SettingError, Value};
+use crate::setting::{DialStates, Param, SettingError};
 
 /// Checks a whole document.
 ///
@@ -29,7 +31,7 @@ pub fn check(document: &Document) -> Result<(), EditError> {
         let Some(m) = measurement::find(kind) else {
             return Err(EditError::UnknownKind { family: "measurement", kind: kind.clone() });
         };
-        check_settings(m.label, &(m.specs)(Extent::default()), settings, &[])?;
+        check_settings(m.label, &(m.specs)(Extent::default()), settings, &DialStates::new())?;
     }
     check_intake(&document.intake)?;
     check_names(("variant", "variants"), document.variants.iter().map(|v| &v.name), limits::VARIANTS)?;
@@ -108,13 +110,17 @@ pub(crate) fn scope(layers: &[Layer], dials: &[Dial]) -> Result<(), EditError> {
     if dials.len() > limits::DIALS {
         return Err(EditError::TooMany { what: "dials", found: dials.len(), limit: limits::DIALS });
     }
+    let states = dial_states(dials, &BTreeMap::new());
     let mut ids = BTreeSet::new();
     for d in dials {
-        check_dial(d)?;
+        check_dial(d, &states)?;
         unique(&mut ids, &d.id)?;
     }
+    if let Some(circle) = circle(dials) {
+        return Err(EditError::DialCircle { circle: circle.join(" → ") });
+    }
     let mut ids = BTreeSet::new();
-    check_layers(layers, dials, 0, &mut ids)?;
+    check_layers(layers, &states, 0, &mut ids)?;
     super::follows::check(layers)?;
     if ids.len() > limits::LAYERS {
         return Err(EditError::TooMany { what: "layers", found: ids.len(), limit: limits::LAYERS });
@@ -126,34 +132,17 @@ fn unique(ids: &mut BTreeSet<String>, id: &str) -> Result<(), EditError> {
     if id.len() <= 40 && ids.insert(id.to_owned()) { Ok(()) } else { Err(EditError::Twice { id: id.into() }) }
 }
 
-fn name(text: &str, what: &'static str) -> Result<(), EditError> {
+pub(super) fn name(text: &str, what: &'static str) -> Result<(), EditError> {
     let n = text.trim().chars().count();
     if n == 0 || n > limits::NAME { Err(EditError::Name { what }) } else { Ok(()) }
 }
 
-fn check_dial(d: &Dial) -> Result<(), EditError> {
-    name(&d.label, "dial")?;
-    let wrong = |why| Err(EditError::Dial { label: d.label.clone(), why });
-    if d.group.chars().count() > limits::NAME || d.unit.chars().count() > 12 {
-        return wrong("its group or unit is too long");
-    }
-    match (&d.default, &d.value) {
-        (Value::Number(a), Value::Number(b)) => {
-            if !(d.min.is_finite() && d.max.is_finite() && d.min < d.max) {
-                return wrong("its range must run from a lower to a higher number");
-            }
-            let inside = |v: &f64| v.is_finite() && (d.min..=d.max).contains(v);
-            if inside(a) && inside(b) { Ok(()) } else { wrong("its value and its default must lie within its range") }
-        }
-        (Value::Text(a), Value::Text(b)) => {
-            let color = |t: &str| crate::setting::parse_hex(t).is_some();
-            if color(a) && color(b) { Ok(()) } else { wrong("a colour is written as #rrggbb") }
-        }
-        _ => wrong("its value must be a number or a colour, like its default"),
-    }
-}
-
-fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeSet<String>) -> Result<(), EditError> {
+fn check_layers(
+    layers: &[Layer],
+    dials: &DialStates,
+    depth: usize,
+    ids: &mut BTreeSet<String>,
+) -> Result<(), EditError> {
     if depth > limits::DEPTH {
         return Err(EditError::TooMany { what: "groups within groups", found: depth, limit: limits::DEPTH });
     }
@@ -178,11 +167,14 @@ fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeS
             LayerKind::Coat { .. } | LayerKind::Adjust { .. } => check_finish(l, dials)?,
             LayerKind::Use { recipe, values } => {
                 recipe.check()?;
-                for (id, value) in values {
+                for (id, param) in values {
                     let Some(d) = recipe.dials.iter().find(|d| d.id == *id) else {
                         return Err(EditError::Unknown { what: "dial", id: id.clone() });
                     };
-                    check_dial(&Dial { value: value.clone(), ..d.clone() })?;
+                    match param {
+                        Param::Const(value) => check_value(d, value)?,
+                        drive => check_param(&format!("{} › {}", l.name, d.label), &d.spec(), drive, dials)?,
+                    }
                 }
             }
         }
@@ -190,7 +182,7 @@ fn check_layers(layers: &[Layer], dials: &[Dial], depth: usize, ids: &mut BTreeS
     Ok(())
 }
 
-fn check_finish(layer: &Layer, dials: &[Dial]) -> Result<(), EditError> {
+fn check_finish(layer: &Layer, dials: &DialStates) -> Result<(), EditError> {
     let Some((finish, role)) = layer.kind.finish() else { return Ok(()) };
     for (key, ch) in &finish.channels {
         let Some(channel) = channel::find(key) else {

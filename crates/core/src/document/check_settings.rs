@@ -1,10 +1,9 @@
 //! What settings take: values in range, dials that are there, masks, ramps and pictures where they can be read.
 
-use super::Dial;
 use super::error::{EditError, limits};
 use crate::mask::{Step, StepKind, amount_spec};
 use crate::setting::{
-    Between, MaskDrive, MaskSource, Param, ParamSpec, ParamType, RampDrive, SettingError, Settings, Value,
+    Between, DialStates, MaskDrive, MaskSource, Param, ParamSpec, ParamType, RampDrive, Settings, Value,
 };
 
 /// Settings of a channel: its value may be read along a ramp, and its numbers along a mask.
@@ -12,7 +11,7 @@ pub(super) fn check_channel(
     place: &str,
     specs: &[ParamSpec],
     settings: &Settings,
-    dials: &[Dial],
+    dials: &DialStates,
 ) -> Result<(), EditError> {
     for (key, param) in settings {
         match (specs.iter().find(|s| s.key == key), param) {
@@ -25,7 +24,7 @@ pub(super) fn check_channel(
     Ok(())
 }
 
-fn check_ramp(place: &str, spec: &ParamSpec, drive: &RampDrive, dials: &[Dial]) -> Result<(), EditError> {
+fn check_ramp(place: &str, spec: &ParamSpec, drive: &RampDrive, dials: &DialStates) -> Result<(), EditError> {
     let wrong = |why| Err(EditError::Ramp { place: place.into(), setting: spec.label.into(), why });
     if drive.stops.is_empty() || drive.stops.len() > limits::STOPS {
         return wrong("it needs 1 to 16 stops");
@@ -44,13 +43,13 @@ fn check_ramp(place: &str, spec: &ParamSpec, drive: &RampDrive, dials: &[Dial]) 
     for stop in &drive.stops {
         spec.check(&stop.value).map_err(|error| EditError::Setting { place: place.into(), error })?;
         if let Some(by) = &stop.by {
-            check_param(place, spec, &Param::Dial(by.clone()), dials)?;
+            check_param(place, spec, &Param::Drive(by.clone()), dials)?;
         }
     }
     check_source(place, spec, &drive.along, true, dials)
 }
 
-fn check_colors(place: &str, spec: &ParamSpec, source: &MaskSource, dials: &[Dial]) -> Result<(), EditError> {
+fn check_colors(place: &str, spec: &ParamSpec, source: &MaskSource, dials: &DialStates) -> Result<(), EditError> {
     let wrong = |why| Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
     if spec.kind != ParamType::Color {
         return wrong("it takes a number, and a picture’s colours are none; let it vary with the picture as a mask");
@@ -66,7 +65,7 @@ fn check_mask_drive(
     spec: &ParamSpec,
     drive: &MaskDrive,
     finish: bool,
-    dials: &[Dial],
+    dials: &DialStates,
 ) -> Result<(), EditError> {
     let wrong = |why| Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
     if !matches!(spec.kind, ParamType::Number | ParamType::Integer) {
@@ -83,7 +82,7 @@ fn check_source(
     spec: &ParamSpec,
     source: &MaskSource,
     finish: bool,
-    dials: &[Dial],
+    dials: &DialStates,
 ) -> Result<(), EditError> {
     let wrong = |why| Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
     let Some(kind) = StepKind::find(&source.kind) else {
@@ -106,7 +105,7 @@ pub(super) fn check_settings<'a>(
     place: &str,
     specs: &[ParamSpec],
     settings: impl IntoIterator<Item = (&'a String, &'a Param)>,
-    dials: &[Dial],
+    dials: &DialStates,
 ) -> Result<(), EditError> {
     for (key, param) in settings {
         let Some(spec) = specs.iter().find(|s| s.key == key) else {
@@ -117,12 +116,12 @@ pub(super) fn check_settings<'a>(
     Ok(())
 }
 
-pub(super) fn check_param(place: &str, spec: &ParamSpec, param: &Param, dials: &[Dial]) -> Result<(), EditError> {
+pub(super) fn check_param(place: &str, spec: &ParamSpec, param: &Param, dials: &DialStates) -> Result<(), EditError> {
     let drive = match param {
         Param::Const(v) => {
             return spec.check(v).map_err(|error| EditError::Setting { place: place.into(), error });
         }
-        Param::Dial(drive) => drive,
+        Param::Drive(drive) => drive,
         Param::Colors(_) => {
             let why = "only colours of a finish are read from a picture; give it a value or a dial";
             return Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
@@ -136,25 +135,11 @@ pub(super) fn check_param(place: &str, spec: &ParamSpec, param: &Param, dials: &
             return Err(EditError::MaskDrive { place: place.into(), setting: spec.label.into(), why });
         }
     };
-    let setting = || spec.label.to_owned();
-    let Some(dial) = dials.iter().find(|d| d.id == drive.dial) else {
-        return Err(EditError::DialGone { place: place.into(), setting: setting(), dial: drive.dial.clone() });
-    };
-    let numeric = matches!(spec.default, Value::Number(_));
-    if numeric != matches!(dial.value, Value::Number(_)) {
-        return Err(EditError::DialKind { place: place.into(), setting: setting(), dial: dial.label.clone() });
-    }
-    for end in [drive.low, drive.high].into_iter().flatten() {
-        if !end.is_finite() || end < spec.min || end > spec.max {
-            let error = spec.check(&Value::Number(end)).err();
-            let error = error.unwrap_or_else(|| SettingError { setting: setting(), wanted: "a number".into() });
-            return Err(EditError::Setting { place: place.into(), error });
-        }
-    }
-    Ok(())
+    let refused = |why| EditError::Drive { place: place.into(), setting: spec.label.into(), why };
+    drive.check(spec, dials).map_err(refused)
 }
 
-pub(super) fn check_step(layer: &str, s: &Step, dials: &[Dial]) -> Result<(), EditError> {
+pub(super) fn check_step(layer: &str, s: &Step, dials: &DialStates) -> Result<(), EditError> {
     let unknown = || EditError::UnknownKind { family: "mask step", kind: s.kind.clone() };
     let kind = StepKind::find(&s.kind).filter(|k| !k.is_of_finish()).ok_or_else(unknown)?;
     let place = format!("{layer} › {}", kind.label());

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::ids::forget_ids;
 use super::tree::{find_layer, layers};
-use super::{Dial, Document, EditError, FORMAT, Layer, dials_of, upgrade};
+use super::{Dial, Document, EditError, FORMAT, Layer, dials_behind, upgrade};
 
 /// The most that is read, in bytes.
 const LIMIT: usize = 8 << 20;
@@ -24,8 +24,7 @@ struct Copied {
 pub fn copied(document: &Document, id: &str) -> Result<String, EditError> {
     let unknown = || EditError::Unknown { what: "layer", id: id.into() };
     let layer = find_layer(&document.layers, id).ok_or_else(unknown)?.clone();
-    let used = dials_of(document, id);
-    let dials = document.dials.iter().filter(|d| used.contains(&d.id)).cloned().collect();
+    let dials = dials_behind(std::slice::from_ref(&layer), &document.dials);
     serde_json::to_string(&Copied { format: FORMAT.into(), layer, dials })
         .map_err(|e| EditError::Copied { why: e.to_string() })
 }

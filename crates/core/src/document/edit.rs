@@ -7,19 +7,20 @@ use ts_rs::TS;
 
 use super::copy;
 use super::dial::driven_in;
-use super::ids::{add_layer, follow_dials, forget_ids, forget_lost_dials, fresh, fresh_ids};
+use super::dials::change_dials;
+use super::ids::{add_layer, follow_dials, forget_ids, forget_lost_dials, fresh_ids};
 use super::kept::change_kept;
 use super::settings::set_param;
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
-use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, check, dial_states, find_layer};
+use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, check, find_layer};
 use crate::finish::ChannelUse;
 use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
-use crate::setting::{DialDrive, Param, ParamType, Value, resolve_one};
+use crate::setting::{DialKind, Param, ParamType, Value};
 
-/// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, or of a measurement.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+/// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, a dial of the recipe that it uses, or a setting of a measurement.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, TS)]
 pub struct Target {
     /// The layer.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -37,7 +38,11 @@ pub struct Target {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub reading: Option<String>,
-    /// The setting's key; `opacity` for a layer, `amount` for a step's own.
+    /// The dial of the recipe that the layer uses.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub dial: Option<String>,
+    /// The setting's key; `opacity` for a layer, `amount` for a step's own, `value` for a dial.
     pub key: String,
     /// The setting of the mask that drives it, if that is meant.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -125,10 +130,29 @@ pub enum Edit {
     },
     /// Gives a setting a value or a drive; `null` resets it.
     SetParam { target: Target, value: Option<Param> },
-    /// Makes a dial and lets it drive a setting.
-    MakeDial { target: Target, dial: Dial, low: Option<f64>, high: Option<f64> },
+    /// Makes a dial of what a setting takes, which stands where the setting stands and drives it: by its own value, or laid on `low` to `high`.
+    MakeDial {
+        target: Target,
+        label: String,
+        #[serde(default)]
+        group: String,
+        #[serde(default)]
+        #[ts(optional)]
+        low: Option<f64>,
+        #[serde(default)]
+        #[ts(optional)]
+        high: Option<f64>,
+    },
+    /// Makes a dial that drives nothing yet.
+    AddDial { dial: Dial },
     /// Changes a dial's description; its id says which.
     SetDial { dial: Dial },
+    /// Moves a dial to `index` (counted without it), into a group.
+    MoveDial { dial: String, index: usize, group: String },
+    /// Lets a dial follow a formula, its dials by their labels; without one it can be turned again.
+    FollowFormula { dial: String, text: Option<String> },
+    /// Lets a formula set a setting, its dials by their labels.
+    SetFormula { target: Target, text: String },
     /// Turns a dial: of the document, or of a use.
     TurnDial {
         #[serde(default)]
@@ -320,26 +344,14 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             s.join = join.unwrap_or(s.join);
         }
         Edit::SetParam { target, value } => set_param(d, target, value.clone())?,
-        Edit::MakeDial { target, dial, low, high } => {
-            let mut dial = dial.clone();
-            dial.id = fresh(d.dials.iter().map(|x| x.id.as_str()), 'd');
-            let drive = DialDrive { dial: dial.id.clone(), low: *low, high: *high };
-            d.dials.push(dial);
-            set_param(d, target, Some(Param::Dial(drive)))?;
-        }
-        Edit::SetDial { dial } => {
-            let old = d.dials.iter_mut().find(|x| x.id == dial.id).ok_or_else(|| unknown("dial", &dial.id))?;
-            *old = dial.clone();
-        }
-        Edit::TurnDial { layer: None, dial, value } => {
-            let found = d.dials.iter_mut().find(|x| x.id == *dial).ok_or_else(|| unknown("dial", dial))?;
-            found.value = value.clone();
-        }
-        Edit::TurnDial { layer: Some(layer), dial, value } => {
-            let LayerKind::Use { values, .. } = &mut layer_mut(d, layer)?.kind else { return Err(EditError::Place) };
-            values.insert(dial.clone(), value.clone());
-        }
-        Edit::RemoveDial { dial } => remove_dial(d, dial)?,
+        Edit::MakeDial { .. }
+        | Edit::AddDial { .. }
+        | Edit::SetDial { .. }
+        | Edit::MoveDial { .. }
+        | Edit::FollowFormula { .. }
+        | Edit::SetFormula { .. }
+        | Edit::TurnDial { .. }
+        | Edit::RemoveDial { .. } => change_dials(d, edit)?,
         Edit::SwapMesh { .. }
         | Edit::SettleSwap
         | Edit::TellParts { .. }
@@ -378,6 +390,13 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             look.color = color.clone().or(look.color.take());
             if let Some(name) = name {
                 rename_in_steps(&mut d.layers, ParamType::Part, was, name);
+                for dial in d.dials.iter_mut().filter(|x| x.kind() == DialKind::Part) {
+                    for value in [&mut dial.value, &mut dial.default] {
+                        if *value == Value::Text(was.clone()) {
+                            *value = Value::Text(name.clone());
+                        }
+                    }
+                }
             }
         }
         Edit::AddPicture { picture } => {
@@ -404,16 +423,4 @@ fn rename_in_steps(layers: &mut [Layer], kind: ParamType, was: &str, name: &str)
             *param = Param::from(name);
         }
     });
-}
-
-fn remove_dial(d: &mut Document, id: &str) -> Result<(), EditError> {
-    let states = dial_states(&d.dials, &Default::default());
-    params_mut(&mut d.layers, &mut |spec, param| {
-        if matches!(param, Param::Dial(drive) if drive.dial == id) {
-            *param = Param::Const(resolve_one(spec, Some(param), &states));
-        }
-    });
-    let i = d.dials.iter().position(|x| x.id == id).ok_or_else(|| unknown("dial", id))?;
-    d.dials.remove(i);
-    Ok(())
 }

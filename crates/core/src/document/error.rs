@@ -1,7 +1,7 @@
 //! Why an edit or a document is refused, and how much a document may hold.
 
 use super::FORMAT;
-use crate::setting::SettingError;
+use crate::setting::{DriveError, SettingError};
 
 /// How much a document may hold.
 pub mod limits {
@@ -25,6 +25,8 @@ pub mod limits {
     pub const PALETTES: usize = 64;
     /// Pictures brought in for the piece.
     pub const PICTURES: usize = 64;
+    /// Options of a dial's choice.
+    pub const OPTIONS: usize = 64;
     /// Characters in a name.
     pub const NAME: usize = 120;
 }
@@ -98,25 +100,23 @@ pub enum EditError {
         /// What is wrong.
         why: &'static str,
     },
-    /// Driven by a dial that is not there.
-    #[error("{place}: “{setting}” is driven by a dial that is gone (“{dial}”). Give it a value or another dial.")]
-    DialGone {
+    /// A dial or a formula that can't set a setting.
+    #[error("{place}: “{setting}” can't be driven so: {why}.")]
+    Drive {
         /// Layer and step.
         place: String,
         /// Label of the setting.
         setting: String,
-        /// The dial's id.
-        dial: String,
+        /// What is wrong.
+        why: DriveError,
     },
-    /// A colour driven by a number or the other way round.
-    #[error("{place}: “{setting}” can't be driven by the dial “{dial}”: one is a colour, the other a number.")]
-    DialKind {
-        /// Layer and step.
-        place: String,
-        /// Label of the setting.
-        setting: String,
-        /// The dial's label.
-        dial: String,
+    /// Dials that follow each other round.
+    #[error(
+        "These dials follow each other in a circle: {circle}. Let one of them follow something else, or turn it by hand."
+    )]
+    DialCircle {
+        /// Labels of the dials, the first one again at the end.
+        circle: String,
     },
     /// A mask that can't drive a number.
     #[error("{place}: “{setting}” can't be driven by that mask: {why}.")]

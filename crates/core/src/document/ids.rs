@@ -17,17 +17,19 @@ pub(super) fn add_layer(
 ) -> Result<(), EditError> {
     layer.id = fresh(layers(&d.layers).iter().map(|l| l.id.as_str()), 'l');
     let mut ids: BTreeMap<&str, String> = BTreeMap::new();
+    let before = d.dials.len();
     for dial in dials {
         let id = fresh(d.dials.iter().map(|x| x.id.as_str()), 'd');
         ids.insert(&dial.id, id.clone());
         d.dials.push(Dial { id, of: Some(layer.id.clone()), ..dial.clone() });
     }
+    for dial in &mut d.dials[before..] {
+        dial.rename(&|id| ids.get(id).cloned());
+    }
     if !ids.is_empty() {
         params_mut(std::slice::from_mut(&mut layer), &mut |_, param| {
-            if let Param::Dial(drive) = param
-                && let Some(id) = ids.get(drive.dial.as_str())
-            {
-                drive.dial.clone_from(id);
+            if let Param::Drive(drive) = param {
+                drive.rename(&|id| ids.get(id).cloned());
             }
         });
     }

@@ -1,8 +1,8 @@
 //! What a document keeps under names: variants, places of the camera, palettes. Keeping under a name that is taken keeps that one anew.
 
+use super::check_dial::check_value;
 use super::edit::unknown;
 use super::{Document, Edit, EditError, Palette, Place, Variant};
-use crate::setting::Value;
 
 trait Named {
     const WHAT: &'static str;
@@ -49,18 +49,19 @@ fn forget<T: Named>(all: &mut Vec<T>, name: &str) -> Result<(), EditError> {
 pub(super) fn change_kept(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
     match edit {
         Edit::KeepVariant { name } => {
-            let values = d.dials.iter().map(|x| (x.id.clone(), x.value.clone())).collect();
+            let turned = d.dials.iter().filter(|x| x.formula.is_none());
+            let values = turned.map(|x| (x.id.clone(), x.value.clone())).collect();
             keep(&mut d.variants, Variant { name: name.clone(), values });
         }
         Edit::TakeVariant { name } => {
             let found = &d.variants[find(&d.variants, name)?];
-            for dial in &mut d.dials {
-                dial.value = match found.values.get(&dial.id) {
-                    // Its range may be another one since.
-                    Some(Value::Number(n)) => Value::Number(n.clamp(dial.min, dial.max.max(dial.min))),
-                    Some(other) => other.clone(),
-                    None => continue,
-                };
+            for dial in d.dials.iter_mut().filter(|x| x.formula.is_none()) {
+                // Its range may be another one since.
+                if let Some(value) = found.values.get(&dial.id).map(|v| dial.bounded(v.clone()))
+                    && check_value(dial, &value).is_ok()
+                {
+                    dial.value = value;
+                }
             }
         }
         Edit::RemoveVariant { name } => forget(&mut d.variants, name)?,

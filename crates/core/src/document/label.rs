@@ -57,7 +57,11 @@ pub fn label(document: &Document, edit: &Edit) -> String {
             format!("{} {}", step(layer, id), if *on == Some(false) { "off" } else { "on" })
         }
         Edit::SetParam { target, .. } => target_label(document, target),
-        Edit::MakeDial { dial, .. } => format!("make dial {}", dial.label),
+        Edit::MakeDial { label, .. } => format!("make dial {label}"),
+        Edit::AddDial { dial } => format!("make dial {}", dial.label),
+        Edit::MoveDial { dial: id, .. } => format!("move dial {}", dial(id)),
+        Edit::FollowFormula { dial: id, .. } => format!("formula of {}", dial(id)),
+        Edit::SetFormula { target, .. } => format!("formula of {}", target_label(document, target)),
         Edit::SetDial { dial } => format!("change dial {}", dial.label),
         Edit::TurnDial { layer: None, dial: id, .. } => format!("turn {}", dial(id)),
         Edit::TurnDial { layer: Some(l), .. } => format!("turn a dial of {}", layer(l)),
@@ -97,6 +101,12 @@ fn target_label(document: &Document, target: &Target) -> String {
     if let (Some(l), Some(id)) = (layer, &target.step) {
         let kind = l.mask.steps.iter().find(|s| s.id == *id).and_then(|s| StepKind::find(&s.kind));
         return kind.map_or_else(|| target.key.clone(), |k| format!("{} {}", k.label(), found(k.specs())));
+    }
+    if let (Some(l), Some(id)) = (layer, &target.dial)
+        && let LayerKind::Use { recipe, .. } = &l.kind
+    {
+        let dial = recipe.dials.iter().find(|d| d.id == *id).map_or(id.as_str(), |d| d.label.as_str());
+        return format!("{} {dial}", l.name);
     }
     if let Some(c) = target.channel.as_deref().and_then(channel::find) {
         let role = layer.and_then(|l| l.kind.finish()).map_or(channel::Role::Lays, |f| f.1);

@@ -1,9 +1,11 @@
 //! The document: layers, masks and dials as plain data, and the edits that turn one document into the next.
 
 mod check;
+mod check_dial;
 mod check_settings;
 mod copy;
 mod dial;
+mod dials;
 mod edit;
 mod error;
 mod follows;
@@ -24,7 +26,11 @@ use ts_rs::TS;
 pub use check::check;
 pub(crate) use check::scope as check_scope;
 pub use copy::copied;
-pub use dial::{Dial, Standing, colors, dial_states, dials_of, driven, standings};
+pub(crate) use dial::dials_behind;
+pub use dial::{
+    Derived, Dial, DialOption, ShownWhen, Standing, colors, derived, dial_states, dials_of, driven, standings,
+};
+pub use dials::{TriedFormula, try_formula};
 pub use edit::{Edit, Target, apply};
 pub use error::{EditError, limits};
 pub use label::label;
@@ -180,9 +186,9 @@ pub enum LayerKind {
     Use {
         /// The recipe.
         recipe: Recipe,
-        /// Values of the recipe's dials, by id; missing ones stand at their default.
+        /// What sets the recipe's dials, by id: a value, or dials of the document; missing ones stand at their default.
         #[serde(default)]
-        values: BTreeMap<String, Value>,
+        values: Settings,
     },
 }
 
@@ -204,11 +210,6 @@ impl LayerKind {
             LayerKind::Group { .. } | LayerKind::Use { .. } => None,
         }
     }
-}
-
-/// Calls `see` with every param that the layers hold.
-pub(crate) fn each_param(layers: &[Layer], see: &mut dyn FnMut(&Param)) {
-    tree::params(layers, &mut |_, p| see(p));
 }
 
 /// The description of every layer's opacity.

@@ -1,12 +1,10 @@
 //! A recipe as plain data: what a layer that uses it holds. How one is made, packed and read: [`crate::recipe`].
 
-use std::collections::BTreeMap;
-
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::{Dial, EditError, Layer, LayerKind, check_scope, dial_states, layers, limits};
-use crate::setting::{DialStates, Value};
+use crate::setting::{DialStates, Settings, resolve_one};
 
 /// The version of the recipe format that is written.
 pub const RECIPE_FORMAT: &str = "dustcoat-recipe/1";
@@ -44,8 +42,9 @@ impl Recipe {
         check_scope(&self.layers, &self.dials)
     }
 
-    /// What the dials stand at in a use with these values.
-    pub fn dial_states(&self, values: &BTreeMap<String, Value>) -> DialStates {
-        dial_states(&self.dials, values)
+    /// What the dials stand at in a use where these set them, dials of the document standing at `outer`.
+    pub fn dial_states(&self, values: &Settings, outer: &DialStates) -> DialStates {
+        let set = |d: &Dial| Some((d.id.clone(), resolve_one(&d.spec(), Some(values.get(&d.id)?), outer)));
+        dial_states(&self.dials, &self.dials.iter().filter_map(set).collect())
     }
 }

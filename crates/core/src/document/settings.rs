@@ -1,69 +1,99 @@
 //! Giving a setting a value or a drive, wherever it stands.
 
 use super::edit::{layer_mut, step_at, unknown};
-use super::{Document, EditError, Target, opacity_spec};
+use super::{Document, EditError, LayerKind, Target, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement};
 use crate::finish::{ChannelUse, channel};
 use crate::mask::{StepKind, amount_spec};
-use crate::setting::{Param, ParamSpec};
+use crate::setting::{Param, ParamSpec, Settings, Value, resolve_one};
 
+/// Where a setting is kept.
+enum Slot<'a> {
+    /// Among others, under its key; one that is missing stands at its default.
+    Among(&'a mut Settings),
+    /// By itself.
+    Alone(&'a mut Param),
+}
+
+/// Sets a setting; `None` resets it.
 pub(super) fn set_param(d: &mut Document, target: &Target, value: Option<Param>) -> Result<(), EditError> {
+    let (spec, slot) = slot(d, target)?;
+    match (slot, value) {
+        (Slot::Among(settings), Some(value)) => _ = settings.insert(key(target).into(), value),
+        (Slot::Among(settings), None) => _ = settings.remove(key(target)),
+        (Slot::Alone(param), value) => *param = value.unwrap_or(Param::Const(spec.default)),
+    }
+    Ok(())
+}
+
+/// The description of a setting, and what it stands at.
+pub(super) fn standing(d: &mut Document, target: &Target) -> Result<(ParamSpec, Value), EditError> {
+    let states = dial_states(&d.dials, &Default::default());
+    let (spec, slot) = slot(d, target)?;
+    let value = match slot {
+        Slot::Among(settings) => resolve_one(&spec, settings.get(key(target)), &states),
+        Slot::Alone(param) => resolve_one(&spec, Some(param), &states),
+    };
+    Ok((spec, value))
+}
+
+/// The key under which a setting stands among others.
+fn key(target: &Target) -> &str {
+    match (&target.dial, &target.inner) {
+        (Some(dial), _) => dial,
+        (None, Some(inner)) => inner,
+        (None, None) => &target.key,
+    }
+}
+
+fn slot<'a>(d: &'a mut Document, target: &Target) -> Result<(ParamSpec, Slot<'a>), EditError> {
     let key = target.key.as_str();
     if let Some(kind) = &target.reading {
         let m = measurement::find(kind).ok_or_else(|| unknown("measurement", kind))?;
-        spec_of((m.specs)(Extent::default()), m.label, key)?;
-        let settings = d.readings.entry(kind.clone()).or_default();
-        put(settings, key, value);
-        return Ok(());
+        let spec = spec_of((m.specs)(Extent::default()), m.label, key)?;
+        return Ok((spec, Slot::Among(d.readings.entry(kind.clone()).or_default())));
     }
     let layer = layer_mut(d, target.layer.as_deref().unwrap_or_default())?;
+    if let Some(id) = &target.dial {
+        let LayerKind::Use { recipe, values } = &mut layer.kind else { return Err(EditError::Place) };
+        let dial = recipe.dials.iter().find(|x| x.id == *id).ok_or_else(|| unknown("dial", id))?;
+        return Ok((dial.spec(), Slot::Among(values)));
+    }
     if let Some(id) = &target.step {
         let i = step_at(layer, id)?;
         let step = &mut layer.mask.steps[i];
         let kind = StepKind::find(&step.kind).ok_or_else(|| unknown("kind of step", &step.kind))?;
         if let Some(inner) = &target.inner {
-            let driven = if key == "amount" { Some(&mut step.amount) } else { step.settings.get_mut(key) };
-            return put_inner(driven, key, inner, value);
+            return inner_slot(
+                if key == "amount" { Some(&mut step.amount) } else { step.settings.get_mut(key) },
+                key,
+                inner,
+            );
         }
         if key == "amount" {
-            step.amount = value.unwrap_or(Param::Const(amount_spec().default));
-            return Ok(());
+            return Ok((amount_spec(), Slot::Alone(&mut step.amount)));
         }
-        spec_of(kind.specs(), kind.label(), key)?;
-        put(&mut step.settings, key, value);
-        return Ok(());
+        return Ok((spec_of(kind.specs(), kind.label(), key)?, Slot::Among(&mut step.settings)));
     }
     if let Some(kind) = &target.channel {
         let (finish, role) = layer.kind.finish_mut().ok_or(EditError::Place)?;
         let c = channel::find(kind).ok_or_else(|| unknown("channel", kind))?;
-        spec_of(c.settings(role), c.label, key)?;
+        let spec = spec_of(c.settings(role), c.label, key)?;
         if let Some(inner) = &target.inner {
-            let driven = finish.channels.get_mut(kind).and_then(|c| c.settings.get_mut(key));
-            return put_inner(driven, key, inner, value);
+            return inner_slot(finish.channels.get_mut(kind).and_then(|c| c.settings.get_mut(key)), key, inner);
         }
         let fresh = || ChannelUse { on: true, settings: Default::default() };
-        put(&mut finish.channels.entry(kind.clone()).or_insert_with(fresh).settings, key, value);
-        return Ok(());
+        return Ok((spec, Slot::Among(&mut finish.channels.entry(kind.clone()).or_insert_with(fresh).settings)));
     }
-    spec_of(vec![opacity_spec()], &layer.name, key)?;
-    layer.opacity = value.unwrap_or(Param::Const(opacity_spec().default));
-    Ok(())
+    let spec = spec_of(vec![opacity_spec()], &layer.name, key)?;
+    Ok((spec, Slot::Alone(&mut layer.opacity)))
 }
 
-/// Sets a setting of the mask that drives a param.
-fn put_inner(driven: Option<&mut Param>, key: &str, inner: &str, value: Option<Param>) -> Result<(), EditError> {
+/// A setting of the mask that drives a param.
+fn inner_slot<'a>(driven: Option<&'a mut Param>, key: &str, inner: &str) -> Result<(ParamSpec, Slot<'a>), EditError> {
     let Some(source) = driven.and_then(Param::source_mut) else { return Err(unknown("mask that drives", key)) };
     let kind = StepKind::find(&source.kind).ok_or_else(|| unknown("kind of step", &source.kind))?;
-    spec_of(kind.specs(), kind.label(), inner)?;
-    put(&mut source.settings, inner, value);
-    Ok(())
-}
-
-fn put(settings: &mut crate::setting::Settings, key: &str, value: Option<Param>) {
-    match value {
-        Some(v) => _ = settings.insert(key.into(), v),
-        None => _ = settings.remove(key),
-    }
+    Ok((spec_of(kind.specs(), kind.label(), inner)?, Slot::Among(&mut source.settings)))
 }
 
 fn spec_of(specs: Vec<ParamSpec>, place: &str, key: &str) -> Result<ParamSpec, EditError> {

@@ -1,6 +1,6 @@
 //! Walking the tree of layers.
 
-use super::{Layer, LayerKind, Target, opacity_spec};
+use super::{Dial, Layer, LayerKind, Target, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec, change_deep, sources};
 use crate::mesh::{Finding, Piece};
@@ -73,14 +73,19 @@ pub(super) struct Place<'a> {
 pub(super) enum Within<'a> {
     Step(&'a str, &'static str),
     Channel(&'a str, &'static str),
+    /// A dial of the recipe that the layer uses.
+    Dial(&'a Dial),
 }
 
 impl Place<'_> {
     /// `Layer › Step › Setting`.
     pub fn words(&self) -> String {
+        if let Some(Within::Dial(dial)) = self.within {
+            return format!("{} › {}", self.layer.name, dial.label);
+        }
         let within = match self.within {
             Some(Within::Step(_, label) | Within::Channel(_, label)) => format!("{} › {label}", self.layer.name),
-            None => self.layer.name.clone(),
+            Some(Within::Dial(_)) | None => self.layer.name.clone(),
         };
         match &self.drives {
             Some(driven) => format!("{within} › {} › {}", driven.label, self.spec.label),
@@ -90,16 +95,18 @@ impl Place<'_> {
 
     /// How an edit names it.
     pub fn target(&self) -> Target {
-        let (step, channel) = match self.within {
-            Some(Within::Step(id, _)) => (Some(id.to_owned()), None),
-            Some(Within::Channel(kind, _)) => (None, Some(kind.to_owned())),
-            None => (None, None),
+        let own = |text: &str| Some(text.to_owned());
+        let (step, channel, dial) = match self.within {
+            Some(Within::Step(id, _)) => (own(id), None, None),
+            Some(Within::Channel(kind, _)) => (None, own(kind), None),
+            Some(Within::Dial(dial)) => (None, None, own(&dial.id)),
+            None => (None, None, None),
         };
         let (key, inner) = match &self.drives {
             Some(driven) => (driven.key.into(), Some(self.spec.key.into())),
             None => (self.spec.key.into(), None),
         };
-        Target { layer: Some(self.layer.id.clone()), step, channel, reading: None, key, inner }
+        Target { layer: Some(self.layer.id.clone()), step, channel, dial, reading: None, key, inner }
     }
 }
 
@@ -113,6 +120,13 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
             let own = kind.specs().into_iter().filter_map(|spec| Some((s.settings.get(spec.key)?, spec)));
             for (param, spec) in [(&s.amount, amount_spec())].into_iter().chain(own) {
                 see_deep(Place { layer, within, spec, drives: None }, param, see);
+            }
+        }
+        if let LayerKind::Use { recipe, values } = &layer.kind {
+            for dial in &recipe.dials {
+                if let Some(p) = values.get(&dial.id) {
+                    see(&Place { layer, within: Some(Within::Dial(dial)), spec: dial.spec(), drives: None }, p);
+                }
             }
         }
         let Some((finish, role)) = layer.kind.finish() else { continue };
@@ -132,7 +146,7 @@ fn see_deep(place: Place, param: &Param, see: &mut dyn FnMut(&Place, &Param)) {
     see(&place, param);
     if let Param::Ramp(drive) = param {
         for by in drive.stops.iter().filter_map(|s| s.by.clone()) {
-            see(&place, &Param::Dial(by));
+            see(&place, &Param::Drive(by));
         }
     }
     let Some(source) = param.source() else { return };
@@ -148,8 +162,16 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
     for l in all {
         change(&opacity_spec(), &mut l.opacity);
         l.mask.steps.iter_mut().for_each(|s| s.each_param(change));
-        if let LayerKind::Group { layers } = &mut l.kind {
-            params_mut(layers, change);
+        match &mut l.kind {
+            LayerKind::Group { layers } => params_mut(layers, change),
+            LayerKind::Use { recipe, values } => {
+                for dial in &recipe.dials {
+                    if let Some(p) = values.get_mut(&dial.id) {
+                        change(&dial.spec(), p);
+                    }
+                }
+            }
+            LayerKind::Coat { .. } | LayerKind::Adjust { .. } => {}
         }
         let Some((finish, role)) = l.kind.finish_mut() else { continue };
         for (key, ch) in &mut finish.channels {

@@ -257,7 +257,7 @@ impl Plan {
                 LayerKind::Group { layers } => self.add(layers, scope, Some(me), lines),
                 LayerKind::Use { recipe, values } => {
                     let inner = Scope {
-                        dials: Rc::new(recipe.dial_states(values)),
+                        dials: Rc::new(recipe.dial_states(values, &scope.dials)),
                         project: scope.project,
                         piece: scope.piece,
                         prefix: format!("{}{}/", scope.prefix, l.id),

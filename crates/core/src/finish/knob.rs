@@ -2,7 +2,7 @@
 
 use super::channel::AMOUNT;
 use super::{ChannelUse, Finish};
-use crate::setting::{DialDrive, Param, Settings, Value as SettingValue};
+use crate::setting::{Drive, Param, Settings, Value as SettingValue};
 
 /// A dial of a ready finish: it drives settings of the finish, each from one end to the other.
 pub struct Knob {
@@ -79,16 +79,15 @@ fn drive(used: &mut ChannelUse, part: Part, reach: Reach, dial: &str) -> Option<
             Param::Const(SettingValue::Number(n)) => *n,
             _ => 0.0,
         };
-        let (low, high) = match reach {
-            Reach::FromTo(low, high) => (Some(low), Some(high)),
-            Reach::Times => (Some(number * SMALLEST), Some(number * LARGEST)),
-            Reach::AsItIs => (None, None),
-        };
-        DialDrive { dial: dial.into(), low, high }
+        match reach {
+            Reach::FromTo(low, high) => Drive::ranged(dial, low, high),
+            Reach::Times => Drive::ranged(dial, number * SMALLEST, number * LARGEST),
+            Reach::AsItIs => Drive::plain(dial),
+        }
     };
     let put = |settings: &mut Settings, key: &str| {
         let was = settings.get(key).cloned().unwrap_or(Param::from(1.0));
-        settings.insert(key.into(), Param::Dial(by(&was)));
+        settings.insert(key.into(), by(&was).into());
         if let Param::Const(value) = was { Some(value) } else { None }
     };
     match part {

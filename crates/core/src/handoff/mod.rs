@@ -204,11 +204,16 @@ impl Layout {
         let filled = self.pattern.chars().take(120).collect::<String>();
         let filled = filled.replace("{map}", map).replace("{sheet}", sheet);
         let filled = filled.replace("{size}", &self.size.to_string()).replace("{piece}", piece);
-        let safe = |c: char| if c.is_alphanumeric() || "-_.+".contains(c) { c } else { '_' };
-        let name: String = filled.chars().map(safe).take(150).collect();
-        let name = name.trim_matches('.').to_owned();
+        let name = file_name(&filled);
         if name.is_empty() { map.to_owned() } else { name }
     }
+}
+
+/// A text as a file or folder may be called on every system; empty if nothing of it can stay.
+pub fn file_name(text: &str) -> String {
+    let safe = |c: char| if c.is_alphanumeric() || "-_.+".contains(c) { c } else { '_' };
+    let name: String = text.chars().map(safe).take(150).collect();
+    name.trim_matches('.').to_owned()
 }
 
 /// Whether maps can be written at that many texels along a side: a power of two from 64 to 8192.

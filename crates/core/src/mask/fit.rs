@@ -3,7 +3,7 @@
 use super::{Join, Step, StepKind};
 use crate::finish::Finish;
 use crate::pattern::placement::USUAL;
-use crate::setting::{DialDrive, Param, ParamSpec, ParamType, Settings, Value};
+use crate::setting::{Param, ParamSpec, ParamType, Settings, Value};
 
 /// A step of a kind as it first comes in: it takes the mask's place.
 pub fn fresh(kind: &str) -> Step {
@@ -42,10 +42,9 @@ fn fit(kind: &str, settings: &mut Settings, diagonal: f32) {
             Some(Param::Const(v)) => v,
             None => &spec.default,
             // What a dial drives stays driven, over lengths that suit.
-            Some(Param::Dial(drive)) => {
-                let fit = |end: f64| (end * ratio).clamp(spec.min, spec.max);
-                let drive = DialDrive { low: drive.low.map(fit), high: drive.high.map(fit), ..drive.clone() };
-                settings.insert(spec.key.into(), Param::Dial(drive));
+            Some(Param::Drive(drive)) => {
+                let drive = drive.scaled(&|end| (end * ratio).clamp(spec.min, spec.max));
+                settings.insert(spec.key.into(), drive.into());
                 continue;
             }
             Some(_) => continue,

@@ -75,10 +75,10 @@ pub(crate) fn change_deep(spec: &ParamSpec, param: &mut Param, change: &mut dyn 
     if let Param::Ramp(drive) = param {
         for stop in drive.stops.iter_mut().filter(|s| s.by.is_some()) {
             let Some(by) = stop.by.take() else { continue };
-            let mut driven = Param::Dial(by);
+            let mut driven = Param::Drive(by);
             change(spec, &mut driven);
             match driven {
-                Param::Dial(by) => stop.by = Some(by),
+                Param::Drive(by) => stop.by = Some(by),
                 Param::Const(value) => stop.value = value,
                 _ => {}
             }

@@ -10,7 +10,7 @@ use crate::setting::{DialStates, Param, ParamSpec, resolve_one};
 /// A line that goes its own way: what dials drive stands where they stand, and its steps have no ids.
 pub fn by_itself(line: &MaskLine, dials: &DialStates) -> Vec<Step> {
     let settle = |spec: &ParamSpec, param: &mut Param| {
-        if matches!(param, Param::Dial(_)) {
+        if param.drive().is_some() {
             *param = Param::Const(resolve_one(spec, Some(param), dials));
         }
     };

@@ -2,11 +2,8 @@
 
 pub mod package;
 
-use std::collections::{BTreeMap, BTreeSet};
-
 use crate::document::{self, Dial, Document, EditError, Layer, LayerKind};
 pub use crate::document::{RECIPE_FORMAT as FORMAT, Recipe};
-use crate::setting::Param;
 
 impl Recipe {
     /// Makes a recipe of a layer of a document: of what a group holds, or of the layer itself. The dials that drive it come along,
@@ -26,9 +23,8 @@ impl Recipe {
         if let Some((layer, name)) = document::follows_outside(&layers) {
             return Err(EditError::FollowsOutside { layer, name });
         }
-        let wanted = dials_of(&layers);
         let settled = |d: &Dial| Dial { default: d.value.clone(), of: None, ..d.clone() };
-        let dials = document.dials.iter().filter(|d| wanted.contains(&d.id)).map(settled).collect();
+        let dials = document::dials_behind(&layers, &document.dials).iter().map(settled).collect();
         let recipe = Recipe { format: FORMAT.into(), name: name.into(), note: String::new(), layers, dials };
         recipe.check()?;
         Ok(recipe)
@@ -43,17 +39,7 @@ impl Recipe {
             opacity: 1.0.into(),
             mask: Default::default(),
             publish: None,
-            kind: LayerKind::Use { recipe: self.clone(), values: BTreeMap::new() },
+            kind: LayerKind::Use { recipe: self.clone(), values: Default::default() },
         }
     }
-}
-
-fn dials_of(layers: &[Layer]) -> BTreeSet<String> {
-    let mut ids = BTreeSet::new();
-    document::each_param(layers, &mut |param| {
-        if let Param::Dial(d) = param {
-            ids.insert(d.dial.clone());
-        }
-    });
-    ids
 }

@@ -3,14 +3,14 @@
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::{DialStates, ParamSpec, Settings, Value, resolve_one};
+use super::{DialStates, Drive, ParamSpec, Settings, Value};
 
 /// A setting as the document holds it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[serde(untagged)]
 pub enum Param {
-    /// Driven by a dial.
-    Dial(DialDrive),
+    /// Set by a dial, or by a formula over dials.
+    Drive(Drive),
     /// Driven by a mask: another number at every place.
     Mask(MaskDrive),
     /// Read from a ramp along a mask: another number or colour at every place.
@@ -19,23 +19,6 @@ pub enum Param {
     Colors(ColorsDrive),
     /// Says its own value.
     Const(Value),
-}
-
-/// How a dial drives a setting: the dial's range from minimum to maximum is laid linearly on `low`…`high`; without them the
-/// dial's own value is taken.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-#[serde(deny_unknown_fields)]
-pub struct DialDrive {
-    /// The id of the dial.
-    pub dial: String,
-    /// The setting's value when the dial stands at its minimum.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[ts(optional)]
-    pub low: Option<f64>,
-    /// The setting's value when the dial stands at its maximum.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[ts(optional)]
-    pub high: Option<f64>,
 }
 
 /// How a mask drives a number of a step: where it is 0 the number is `low`, where it is 1 `high`; between them evenly, or in even ratios for settings whose
@@ -52,13 +35,18 @@ pub struct MaskDrive {
 }
 
 impl Param {
+    /// What sets it, if it doesn't say its own value.
+    pub fn drive(&self) -> Option<&Drive> {
+        if let Param::Drive(drive) = self { Some(drive) } else { None }
+    }
+
     /// The mask that makes it another one at every place.
     pub fn source(&self) -> Option<&MaskSource> {
         match self {
             Param::Mask(drive) => Some(&drive.mask),
             Param::Ramp(drive) => Some(&drive.along),
             Param::Colors(drive) => Some(&drive.colors),
-            Param::Dial(_) | Param::Const(_) => None,
+            Param::Drive(_) | Param::Const(_) => None,
         }
     }
 
@@ -68,7 +56,7 @@ impl Param {
             Param::Mask(drive) => Some(&mut drive.mask),
             Param::Ramp(drive) => Some(&mut drive.along),
             Param::Colors(drive) => Some(&mut drive.colors),
-            Param::Dial(_) | Param::Const(_) => None,
+            Param::Drive(_) | Param::Const(_) => None,
         }
     }
 }
@@ -120,10 +108,10 @@ pub struct Stop {
     pub at: f64,
     /// A number, or a colour as `#rrggbb`.
     pub value: Value,
-    /// The dial that its value follows: edits keep the value at what the dial gives.
+    /// What its value follows: edits keep the value at what that gives.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
-    pub by: Option<DialDrive>,
+    pub by: Option<Drive>,
 }
 
 impl RampDrive {
@@ -131,8 +119,8 @@ impl RampDrive {
     pub fn follow(&mut self, spec: &ParamSpec, dials: &DialStates) {
         for stop in &mut self.stops {
             // One whose dial is gone keeps what it had.
-            if let Some(by) = stop.by.clone().filter(|by| dials.contains_key(&by.dial)) {
-                stop.value = resolve_one(spec, Some(&Param::Dial(by)), dials);
+            if let Some(by) = stop.by.as_ref().filter(|by| by.dials().iter().all(|d| dials.contains_key(d))) {
+                stop.value = by.value(spec, dials);
             }
         }
     }
@@ -156,6 +144,12 @@ pub enum Between {
 impl From<f64> for Param {
     fn from(v: f64) -> Self {
         Param::Const(Value::Number(v))
+    }
+}
+
+impl From<Drive> for Param {
+    fn from(drive: Drive) -> Self {
+        Param::Drive(drive)
     }
 }
 

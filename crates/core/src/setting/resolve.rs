@@ -2,21 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{DialDrive, Param, ParamSpec, Settings, Value, parse_hex};
-
-/// What a dial stands at, as the resolver needs it.
-#[derive(Debug, Clone, PartialEq)]
-pub struct DialState {
-    /// Least value of a number dial.
-    pub min: f64,
-    /// Greatest value of a number dial.
-    pub max: f64,
-    /// Where it stands.
-    pub value: Value,
-}
-
-/// The dials in force, by id.
-pub type DialStates = BTreeMap<String, DialState>;
+use super::{DialStates, Param, ParamSpec, Settings, Value, parse_hex};
 
 /// Complete values in range, ready for a kernel.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -83,23 +69,9 @@ pub fn resolve_one(spec: &ParamSpec, param: Option<&Param>, dials: &DialStates) 
         Some(Param::Ramp(ramp)) => ramp.stops.first().map_or_else(|| spec.default.clone(), |s| s.value.clone()),
         Some(Param::Colors(_)) => spec.default.clone(),
         Some(Param::Mask(drive)) => Value::Number(spec.between(drive.low, drive.high, 0.5)),
-        Some(Param::Dial(drive)) => match dials.get(&drive.dial) {
-            None => spec.default.clone(),
-            Some(state) => drive_value(drive, state),
-        },
+        Some(Param::Drive(drive)) => return drive.value(spec, dials),
     };
     spec.bound(value)
-}
-
-fn drive_value(drive: &DialDrive, state: &DialState) -> Value {
-    match (&state.value, drive.low, drive.high) {
-        (Value::Number(v), Some(low), Some(high)) => {
-            let span = state.max - state.min;
-            let t = if span > 0.0 { ((v - state.min) / span).clamp(0.0, 1.0) } else { 0.0 };
-            Value::Number(low + (high - low) * t)
-        }
-        (v, _, _) => v.clone(),
-    }
 }
 
 /// All settings of a step, channel or reading under the dials in force.

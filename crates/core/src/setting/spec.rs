@@ -1,5 +1,7 @@
 //! What a setting means: label, unit, range, default, and what it refuses.
 
+use std::borrow::Cow;
+
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -17,6 +19,8 @@ pub enum ParamType {
     Color,
     /// One of the spec's choices.
     Choice,
+    /// On or off.
+    Switch,
     /// The name of a part of the piece.
     Part,
     /// The name under which a layer publishes its mask.
@@ -46,7 +50,7 @@ pub struct ParamSpec {
     /// Whether the slider moves in ratios rather than in steps (lengths).
     pub log: bool,
     /// The choices, as key and label; empty for other kinds.
-    pub choices: Vec<(&'static str, &'static str)>,
+    pub choices: Vec<(Cow<'static, str>, Cow<'static, str>)>,
     /// One sentence of help.
     pub help: &'static str,
     /// Under which heading it stands, folded away; empty for what is always seen.
@@ -62,7 +66,13 @@ pub struct ParamSpec {
 }
 
 impl ParamSpec {
-    fn base(key: &'static str, label: &'static str, kind: ParamType, default: Value, help: &'static str) -> Self {
+    pub(crate) fn base(
+        key: &'static str,
+        label: &'static str,
+        kind: ParamType,
+        default: Value,
+        help: &'static str,
+    ) -> Self {
         Self {
             key,
             label,
@@ -154,7 +164,10 @@ impl ParamSpec {
         help: &'static str,
     ) -> Self {
         let default = Value::Text(choices[0].0.into());
-        Self { choices: choices.to_vec(), ..Self::base(key, label, ParamType::Choice, default, help) }
+        Self {
+            choices: choices.iter().map(|c| (c.0.into(), c.1.into())).collect(),
+            ..Self::base(key, label, ParamType::Choice, default, help)
+        }
     }
 
     /// The name of a part; empty means none.
@@ -191,11 +204,13 @@ impl ParamSpec {
             }
             (ParamType::Color, Value::Text(t)) if parse_hex(t).is_some() => Ok(()),
             (ParamType::Color, _) => wrong("a colour written as #rrggbb".into()),
-            (ParamType::Choice, Value::Text(t)) if self.choices.iter().any(|c| c.0 == t) => Ok(()),
+            (ParamType::Choice, Value::Text(t)) if self.choices.iter().any(|c| c.0 == *t) => Ok(()),
             (ParamType::Choice, _) => {
-                let all: Vec<_> = self.choices.iter().map(|c| c.0).collect();
+                let all: Vec<&str> = self.choices.iter().map(|c| &*c.0).collect();
                 wrong(format!("one of: {}", all.join(", ")))
             }
+            (ParamType::Switch, Value::Bool(_)) => Ok(()),
+            (ParamType::Switch, _) => wrong("on or off".into()),
             (ParamType::Part, Value::Text(t)) if t.len() <= 200 => Ok(()),
             (ParamType::Part, _) => wrong("the name of a part".into()),
             (ParamType::Follow, Value::Text(t)) if t.len() <= 200 => Ok(()),

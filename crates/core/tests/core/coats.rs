@@ -14,7 +14,7 @@ use dustcoat_core::finish::preset::PALETTES;
 use dustcoat_core::mesh::intake::{Intake, PictureUse};
 use dustcoat_core::raster::srgb::decode;
 use dustcoat_core::recipe::Recipe;
-use dustcoat_core::setting::{DialDrive, Param, Value};
+use dustcoat_core::setting::{Drive, Param, Value};
 use glam::Vec3;
 use image::{DynamicImage, ImageFormat, Rgb, RgbImage};
 use serde_json::json;
@@ -200,7 +200,7 @@ fn carried() -> Document {
     }}}}));
     inner.publish = Some("chips".into());
     let mut top = coat("l2", "#aabbcc", vec![]);
-    top.opacity = Param::Dial(DialDrive { dial: "d2".into(), low: Some(0.0), high: Some(0.5) });
+    top.opacity = Param::Drive(Drive::ranged("d2", 0.0, 0.5));
     top.mask =
         serde_json::from_value(json!({"steps": [{"id": "s1", "kind": "follow", "settings": {"name": "chips"}}]}))
             .unwrap();

@@ -44,7 +44,7 @@ fn others(spec: &ParamSpec, now: &Value) -> Vec<Value> {
         }
         (ParamType::Color, _) => vec![Value::Text("#3060c0".into())],
         (ParamType::Choice, Value::Text(t)) => {
-            spec.choices.iter().filter(|c| c.0 != t).map(|c| Value::Text(c.0.into())).collect()
+            spec.choices.iter().filter(|c| c.0 != *t).map(|c| Value::Text(c.0.to_string())).collect()
         }
         _ => vec![],
     }
@@ -81,7 +81,7 @@ fn company(specs: &[ParamSpec], settings: Settings, but: &str) -> Vec<Settings> 
     // What bends by noise has a length only while it bends.
     all.push(with(&[("warp", 6.0.into())]));
     for spec in specs.iter().filter(|s| s.key != but && !settings.contains_key(s.key)) {
-        all.extend(spec.choices.iter().map(|(choice, _)| with(&[(spec.key, (*choice).into())])));
+        all.extend(spec.choices.iter().map(|(choice, _)| with(&[(spec.key, (&**choice).into())])));
     }
     all
 }

@@ -1,11 +1,11 @@
 //! Documents and their edits: what is allowed, what is refused and why, and that no sequence of edits makes an invalid document.
 
-use crate::common::{coat, document, group, of_layer, of_step, step};
+use crate::common::{coat, document, driven_by, group, of_layer, of_step, step};
 use dustcoat_core::document::{
     Dial, Document, Edit, EditError, LayerKind, Palette, Place, Swatch, Target, apply, check, driven, label, layers,
 };
 use dustcoat_core::mask::{Join, Step};
-use dustcoat_core::setting::{DialDrive, Param, Value};
+use dustcoat_core::setting::{Drive, Param, Value};
 use proptest::prelude::*;
 
 fn opacity_of(layer: &str) -> Target {
@@ -13,17 +13,7 @@ fn opacity_of(layer: &str) -> Target {
 }
 
 fn wear() -> Dial {
-    Dial {
-        id: String::new(),
-        label: "Wear".into(),
-        group: String::new(),
-        unit: String::new(),
-        min: 0.0,
-        max: 10.0,
-        default: Value::Number(2.0),
-        value: Value::Number(2.0),
-        of: None,
-    }
+    Dial::number("", "Wear", "", (0.0, 10.0), 2.0)
 }
 
 fn start() -> Document {
@@ -95,10 +85,10 @@ fn values_out_of_range_are_refused_by_name_and_place() {
 #[test]
 fn a_dial_drives_settings_is_turned_and_leaves_their_values_behind() {
     let d = start();
-    let made = done(&d, Edit::MakeDial { target: opacity_of("l4"), dial: wear(), low: Some(0.2), high: Some(1.0) });
+    let made = driven_by(&d, wear(), &opacity_of("l4"), 0.2, 1.0);
     let id = made.dials[0].id.clone();
     assert_eq!(driven(&made, &id), ["Coat l4 › Opacity"]);
-    let drive = Param::Dial(DialDrive { dial: id.clone(), low: Some(1.0), high: Some(0.0) });
+    let drive = Param::Drive(Drive::ranged(&id, 1.0, 0.0));
     let both = done(&made, Edit::SetParam { target: opacity_of("l1"), value: Some(drive) });
     let turned = done(&both, Edit::TurnDial { layer: None, dial: id.clone(), value: Value::Number(5.0) });
     says(&both, Edit::TurnDial { layer: None, dial: id.clone(), value: Value::Number(11.0) }, "range");
@@ -116,11 +106,11 @@ fn a_dial_drives_settings_is_turned_and_leaves_their_values_behind() {
 #[test]
 fn a_dial_that_is_gone_can_not_drive() {
     let mut d = start();
-    let drive = Param::Dial(DialDrive { dial: "d9".into(), low: None, high: None });
+    let drive = Param::Drive(Drive::plain("d9"));
     says(&d, Edit::SetParam { target: opacity_of("l1"), value: Some(drive.clone()) }, "dial that is gone");
     d.layers[0].opacity = drive;
     let error = check(&d).unwrap_err();
-    assert!(matches!(&error, EditError::DialGone { place, .. } if place == "Coat l1"), "{error}");
+    assert!(matches!(&error, EditError::Drive { place, .. } if place == "Coat l1"), "{error}");
     let mut d = start();
     d.layers[0].id = "l4".into();
     assert!(check(&d).unwrap_err().to_string().contains("twice"));
@@ -146,7 +136,7 @@ fn what_undo_takes_back_is_named_in_the_words_of_the_document() {
 fn every_edit_that_a_page_sends_is_taken_and_named() {
     let mut d = start();
     d.layers[0].name = "Dock paint".into();
-    let mut d = done(&d, Edit::MakeDial { target: opacity_of("l1"), dial: wear(), low: Some(0.0), high: Some(1.0) });
+    let mut d = driven_by(&d, wear(), &opacity_of("l1"), 0.0, 1.0);
     // In turn, each on what the ones before have made; what each is called to undo it.
     let sent = [
         (r#"{"edit":"rename","name":"Shutter"}"#, "rename"),
@@ -249,7 +239,7 @@ fn palettes_are_kept_kept_anew_and_refused_in_words() {
 
 #[test]
 fn documents_are_read_back_as_they_were_written() {
-    let d = done(&start(), Edit::MakeDial { target: opacity_of("l4"), dial: wear(), low: Some(0.0), high: Some(1.0) });
+    let d = driven_by(&start(), wear(), &opacity_of("l4"), 0.0, 1.0);
     let json = serde_json::to_string(&d).unwrap();
     assert_eq!(serde_json::from_str::<Document>(&json).unwrap(), d);
     let short =
@@ -274,10 +264,12 @@ fn any_edit() -> impl Strategy<Value = Edit> {
             layer: Some(l),
             step,
             channel,
-            reading: None,
             key: key.into(),
-            inner: None,
+            ..Target::default()
         });
+    let formula = prop::sample::select(vec!["Wear / 10", "Wear +", "1 / 0", "clamp(Wear, 0, 1)", "Weather"])
+        .prop_map(String::from);
+    let dial = prop::sample::select(vec!["d1", "d2"]).prop_map(String::from);
     prop_oneof![
         (inside.clone(), 0..9usize).prop_map(|(inside, index)| Edit::AddLayer {
             inside,
@@ -303,8 +295,17 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         (id.clone(), step_id.clone()).prop_map(|(layer, step)| Edit::RemoveStep { layer, step }),
         (id, step_id, 0..5usize).prop_map(|(layer, step, index)| Edit::MoveStep { layer, step, index }),
         (target.clone(), number.clone()).prop_map(|(target, n)| Edit::SetParam { target, value: Some(n.into()) }),
-        (target, number).prop_map(|(target, n)| Edit::MakeDial { target, dial: wear(), low: Some(n), high: Some(1.0) }),
-        prop::sample::select(vec!["d1", "d2"]).prop_map(|d| Edit::RemoveDial { dial: d.into() }),
+        (target.clone(), number).prop_map(|(target, n)| Edit::MakeDial {
+            target,
+            label: "Wear".into(),
+            group: String::new(),
+            low: Some(n),
+            high: Some(1.0)
+        }),
+        (target, formula.clone()).prop_map(|(target, text)| Edit::SetFormula { target, text }),
+        (dial.clone(), formula).prop_map(|(dial, text)| Edit::FollowFormula { dial, text: Some(text) }),
+        (dial.clone(), 0..4usize).prop_map(|(dial, index)| Edit::MoveDial { dial, index, group: "Weather".into() }),
+        dial.prop_map(|dial| Edit::RemoveDial { dial }),
         any_kept(),
     ]
 }

@@ -16,7 +16,7 @@ use dustcoat_core::mask::starter::STARTERS;
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::pattern::{Axes, PATTERNS};
-use dustcoat_core::setting::{DialDrive, Param, Value};
+use dustcoat_core::setting::{Drive, Param, Value};
 use dustcoat_core::task::{Cancel, silent};
 use proptest::prelude::*;
 
@@ -139,24 +139,14 @@ fn names(e: &Evaluation) -> Vec<&str> {
 
 /// Three coats with patterns of their own, the middle one driven by a dial.
 fn three_coats() -> Document {
-    let drive = Param::Dial(DialDrive { dial: "wear".into(), low: Some(0.2), high: Some(0.8) });
+    let drive = Param::Drive(Drive::ranged("wear", 0.2, 0.8));
     let cloud = |seed: f64| step(Join::Replace, "perlin", &[("size", 20.0.into()), ("seed", seed.into())]);
     let mut d = document(vec![
         coat("l1", "#808080", vec![cloud(1.0)]),
         coat("l2", "#703010", vec![cloud(2.0), step(Join::Multiply, "threshold", &[("cut", drive)])]),
         coat("l3", "#d0d0c0", vec![cloud(3.0), step(Join::Multiply, "levels", &[("black", 0.4.into())])]),
     ]);
-    d.dials = vec![Dial {
-        id: "wear".into(),
-        label: "Wear".into(),
-        group: String::new(),
-        unit: String::new(),
-        min: 0.0,
-        max: 1.0,
-        default: Value::Number(0.5),
-        value: Value::Number(0.5),
-        of: None,
-    }];
+    d.dials = vec![Dial::number("wear", "Wear", "", (0.0, 1.0), 0.5)];
     d
 }
 

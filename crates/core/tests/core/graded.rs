@@ -3,7 +3,7 @@
 use crate::common::{coat, cube, document, evaluated_with, of_channel, of_step, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::catalog::{Entry, catalog};
-use dustcoat_core::document::{Dial, Document, Edit, Target, apply, check, standings};
+use dustcoat_core::document::{Document, Edit, Target, apply, check, standings};
 use dustcoat_core::evaluate::{Cache, Context, Measured, mask, steps};
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::raster::Plane;
@@ -219,19 +219,12 @@ fn a_dial_reaches_the_mask_that_drives_and_lets_go_of_it() {
     let drive = by("even", json!({"value": 0.25}), 1.0, 5.0);
     let d = apply(&d, &Edit::SetParam { target: width.clone(), value: Some(drive) }).unwrap();
     let value = Target { inner: Some("value".into()), ..width };
-    let dial = Dial {
-        id: String::new(),
-        label: "Roughness of the wall".into(),
-        group: String::new(),
-        unit: String::new(),
-        min: 0.0,
-        max: 1.0,
-        default: Value::Number(0.75),
-        value: Value::Number(0.75),
-        of: None,
-    };
-    let make = Edit::MakeDial { target: value.clone(), dial, low: None, high: None };
+    let label = "Roughness of the wall".to_owned();
+    let make = Edit::MakeDial { target: value.clone(), label, group: String::new(), low: None, high: None };
     let made = apply(&d, &make).unwrap();
+    let stood = |d: &Document| standings(d).into_iter().find(|s| s.target == value).map(|s| s.value);
+    assert_eq!(made.dials[0].value, stood(&made).unwrap(), "nothing moves when a dial is made");
+    let made = apply(&made, &Edit::TurnDial { layer: None, dial: "d1".into(), value: Value::Number(0.75) }).unwrap();
     let standing = standings(&made);
     assert!(standing.iter().any(|s| s.target == value && s.value == Value::Number(0.75)), "{standing:?}");
     let surface = Surface::new(plate(100.0), 64);

@@ -4,6 +4,7 @@ mod adjust;
 mod coats;
 mod common;
 mod controls;
+mod dials;
 mod document;
 mod evaluate;
 mod finish;

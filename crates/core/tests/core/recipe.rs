@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::io::{Cursor, Write};
 
-use crate::common::{coat, cube, document, evaluated, group, of_layer, of_step, step};
+use crate::common::{coat, cube, document, driven_by, evaluated, group, of_layer, of_step, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, apply, check, lost_names};
 use dustcoat_core::mask::Join;
@@ -18,21 +18,10 @@ fn worn() -> Document {
         coat("l1", "#808080", vec![]),
         coat("l2", "#7a3010", vec![step(Join::Replace, "perlin", &[]), step(Join::Multiply, "threshold", &[])]),
     ]);
-    let dial = |label: &str| Dial {
-        id: String::new(),
-        label: label.into(),
-        group: String::new(),
-        unit: String::new(),
-        min: 0.0,
-        max: 1.0,
-        default: Value::Number(0.5),
-        value: Value::Number(0.5),
-        of: None,
-    };
+    let dial = |label: &str| Dial::number("", label, "", (0.0, 1.0), 0.5);
     let cut = of_step("l2", "s2", "cut");
     let opacity = of_layer("l1", "opacity");
-    let d = apply(&d, &Edit::MakeDial { target: cut, dial: dial("Wear"), low: Some(0.9), high: Some(0.1) }).unwrap();
-    apply(&d, &Edit::MakeDial { target: opacity, dial: dial("Elsewhere"), low: Some(0.0), high: Some(1.0) }).unwrap()
+    driven_by(&driven_by(&d, dial("Wear"), &cut, 0.9, 0.1), dial("Elsewhere"), &opacity, 0.0, 1.0)
 }
 
 #[test]
@@ -51,7 +40,7 @@ fn laid_on_another_piece_it_looks_as_it_did_and_its_dials_turn_there() {
         let mut layer = recipe.to_use();
         layer.id = "l1".into();
         if let (LayerKind::Use { values, .. }, Some(w)) = (&mut layer.kind, wear) {
-            values.insert(recipe.dials[0].id.clone(), Value::Number(w));
+            values.insert(recipe.dials[0].id.clone(), w.into());
         }
         let d = document(vec![layer]);
         check(&d).unwrap();

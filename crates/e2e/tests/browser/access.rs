@@ -69,6 +69,16 @@ async fn all_of_it(page: &Page, scheme: &str, project: i64) -> Vec<String> {
         page.open(&format!("/p/{project}/{room}")).await;
         found.look(room).await;
     }
+    page.click("Dials").await;
+    found.open("a new dial", "New dial").await;
+    found.open("a dial described", "Change the dial Wear").await;
+    page.click("Change the dial Salt").await;
+    page.press(&page.find("input[type='radio'][value='led'] + label").await).await;
+    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
+    page.find(".formula textarea").await.send_keys("we").await.expect("keys are taken");
+    page.until("a name is offered", async || !page.texts("[role='option']").await.is_empty()).await;
+    found.look("a formula with names to choose from").await;
+    page.keys(Key::Escape + "").await;
     found.all
 }
 

@@ -136,7 +136,7 @@ async fn a_palette_is_weighed_and_colours_come_from_a_picture() {
     // The same picture laid as it is.
     page.click("Color varies with a mask").await;
     page.click("Make it even again").await;
-    page.click("Drive Color by a dial or a ramp or a picture").await;
+    page.click("Drive Color by a dial, a ramp or a picture").await;
     page.press(&page.find("input[type='radio'][value='picture'] + label").await).await;
     page.choose("Picture for Color", "paint.png").await;
     page.click("Lay the picture").await;

@@ -13,7 +13,7 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     let even = page.view().await;
     assert!(even.share(red) > 0.1 && even.share(blue) == 0.0);
 
-    page.click("Drive Color by a dial or a ramp or a picture").await;
+    page.click("Drive Color by a dial, a ramp or a picture").await;
     page.press(&page.find("input[type='radio'][value='ramp'] + label").await).await;
     page.choose("Color varies with", "Altitude").await;
     page.click("Lay a ramp").await;
@@ -50,7 +50,7 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     assert_eq!(page.attributes(".ramp-handle", "aria-label").await, ["Stop at 0", "Stop at 0.31"]);
 
     // The layer's own mask may drive a number, and what is multiplied gets darker, never lighter.
-    page.click("Drive Value by a dial or a mask or a ramp").await;
+    page.click("Drive Value by a dial, a formula, a mask or a ramp").await;
     page.press(&page.find("input[type='radio'][value='mask'] + label").await).await;
     page.choose("Value varies with", "Its own mask").await;
     page.click("Let it vary").await;

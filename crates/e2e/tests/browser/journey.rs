@@ -88,7 +88,7 @@ async fn from_the_front_door_to_written_files() {
     page.click("Mask alone").await;
 
     // A dial drives the cut; turned in its room it moves the piece.
-    page.click("Drive Cut by a dial or a mask").await;
+    page.click("Drive Cut by a dial, a formula or a mask").await;
     page.type_into("Name of the dial", "Wear").await;
     page.click("Dials").await;
     assert!(page.text(".dial-drives").await.contains("New coat › Threshold › Cut"));

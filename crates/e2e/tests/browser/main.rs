@@ -3,6 +3,7 @@
 mod access;
 mod closely;
 mod coats;
+mod dials;
 mod drags;
 mod finish;
 mod groups;

@@ -92,7 +92,7 @@ async fn a_number_varies_with_a_mask_a_step_is_seen_alone_and_a_line_is_kept() {
     let even = page.view().await;
 
     // The cut is low at the foot and high at the top.
-    page.click("Drive Cut by a dial or a mask").await;
+    page.click("Drive Cut by a dial, a formula or a mask").await;
     page.press(&page.find("input[type='radio'][value='mask'] + label").await).await;
     page.choose("Cut varies with", "Altitude").await;
     // Enter in a field sends the form.

@@ -67,7 +67,7 @@ impl App {
     /// [`AppError`]
     pub fn cabinet(&self) -> Result<Vec<CabinetCard>, AppError> {
         let card = |row: CabinetRow| {
-            let dials = row.recipe.dial_states(&Default::default());
+            let dials = row.recipe.dial_states(&Default::default(), &Default::default());
             let colors = row.recipe.layers.iter().map(|l| document::colors(l, &dials)).collect();
             CabinetCard { id: row.id, needs: needs(&row.recipe), colors, recipe: row.recipe }
         };

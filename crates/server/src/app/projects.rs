@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use dustcoat_core::bake::READINGS;
 use dustcoat_core::catalog::{Entry, catalog_for};
-use dustcoat_core::document::{self, Document};
+use dustcoat_core::document::{self, Document, Edit, TriedFormula};
 use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
 use dustcoat_core::mesh::{Piece, Unit};
@@ -51,6 +51,14 @@ impl App {
         Ok(catalog_for(self.piece(&row.document.intake)?.diagonal()))
     }
 
+    /// What a formula would come to in a project.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn try_formula(&self, id: i64, edit: &Edit) -> Result<TriedFormula, AppError> {
+        Ok(document::try_formula(&self.db.project(id)?.document, edit))
+    }
+
     pub(super) fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {
         let piece = self.piece(&row.document.intake)?;
         let drives = |d: &document::Dial| (d.id.clone(), document::driven(&row.document, &d.id));
@@ -71,6 +79,8 @@ impl App {
                 .map(|l| (l.id.clone(), document::dials_of(&row.document, &l.id)))
                 .filter(|(_, dials)| !dials.is_empty())
                 .collect(),
+            sets: row.document.dials.iter().map(|d| (d.id.clone(), d.kind().sets())).collect(),
+            derived: document::derived(&row.document.dials),
             standings: document::standings(&row.document),
             colors: layers.iter().map(|l| (l.id.clone(), document::colors(l, &dials))).collect(),
             snapshots: self

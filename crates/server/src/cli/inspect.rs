@@ -1,10 +1,11 @@
 //! `inspect`: what a mesh, project or recipe holds.
 
+use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use clap::Args;
 use dustcoat_core::bake::{Atlas, layout};
-use dustcoat_core::document::{Dial, Document, layers};
+use dustcoat_core::document::{self, Derived, Dial, Document, layers};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
@@ -31,12 +32,13 @@ pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
         let mut document = Document::new(&recipe.name);
         document.layers = recipe.layers;
         json!({"kind": "recipe", "name": recipe.name, "note": recipe.note, "layers": layer_names(&document),
-               "dials": recipe.dials.iter().map(dial).collect::<Vec<_>>()})
+               "dials": dials(&recipe.dials)})
     } else if name.ends_with(".dustcoat") {
         let project = read_project(&bytes, limits).map_err(AppError::from)?;
         let piece = super::texture::piece_of(&project);
         json!({"kind": "project", "name": project.document.name, "layers": layer_names(&project.document),
-               "dials": project.document.dials.iter().map(dial).collect::<Vec<_>>(),
+               "dials": dials(&project.document.dials),
+               "variants": project.document.variants,
                "mesh": mesh(&piece?)})
     } else {
         mesh(&import(&name, &bytes, args.unit, MeshLimits::default()).map_err(AppError::from)?)
@@ -53,8 +55,16 @@ fn layer_names(document: &Document) -> Vec<String> {
     layers(&document.layers).iter().map(|l| l.name.clone()).collect()
 }
 
-fn dial(d: &Dial) -> Value {
-    json!({"id": d.id, "label": d.label, "group": d.group, "unit": d.unit, "min": d.min, "max": d.max, "value": d.value})
+fn dials(all: &[Dial]) -> Vec<Value> {
+    let derived = document::derived(all);
+    all.iter().map(|d| dial(d, &derived)).collect()
+}
+
+fn dial(d: &Dial, derived: &BTreeMap<String, Derived>) -> Value {
+    let led = derived.get(&d.id);
+    let value = led.map_or(&d.value, |l| &l.value);
+    json!({"id": d.id, "label": d.label, "kind": d.kind(), "group": d.group, "help": d.help, "unit": d.unit, "min": d.min,
+           "max": d.max, "options": d.options, "default": d.default, "formula": led.map(|l| &l.formula), "value": value})
 }
 
 fn mesh(piece: &Piece) -> Value {

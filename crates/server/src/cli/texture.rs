@@ -1,12 +1,13 @@
 //! `export` and `apply`: texture files from the command line, by the same core as in the browser.
 
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::Instant;
 
 use clap::Args;
 use dustcoat_core::bake::{Finer, Surface};
-use dustcoat_core::document::{self, Dial, Document, LayerKind};
+use dustcoat_core::document::{self, Dial, DialOption, Document, LayerKind};
 use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Cache, Context, Measured, wanted};
 use dustcoat_core::handoff::{self, Handoff, Layout, is_map_size};
@@ -14,7 +15,7 @@ use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::raster::{LARGEST_WHOLE, is_texture_size};
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe};
-use dustcoat_core::setting::Value;
+use dustcoat_core::setting::{DialKind, Value};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
@@ -26,6 +27,9 @@ use crate::app::AppError;
 pub struct ExportArgs {
     /// A .dustcoat file.
     project: PathBuf,
+    /// The variant to write, or `all` for each into a folder of its name.
+    #[arg(long)]
+    variant: Option<String>,
     #[command(flatten)]
     common: WriteArgs,
 }
@@ -129,18 +133,46 @@ pub(super) fn opened(path: &PathBuf, dials: &[String], size: u32) -> Result<(Doc
         None => None,
     };
     let surface = surface_for(piece, size)?.with_finer(finer);
-    let mut document = project.document;
-    for text in dials {
-        let (dial, value) = dial_value(text, &document.dials)?;
-        let turn = document::Edit::TurnDial { layer: None, dial, value };
+    Ok((turned(project.document, None, dials)?, surface))
+}
+
+/// A document with dials of it, or of a layer that uses a recipe, turned as `dial=value` says.
+fn turned(mut document: Document, layer: Option<&str>, to: &[String]) -> Result<Document, CliError> {
+    for text in to {
+        let used = layer.and_then(|id| document::find_layer(&document.layers, id)).map(|l| &l.kind);
+        let there = if let Some(LayerKind::Use { recipe, .. }) = used { &recipe.dials } else { &document.dials };
+        let (dial, value) = dial_value(text, there)?;
+        let turn = document::Edit::TurnDial { layer: layer.map(str::to_owned), dial, value };
         document = document::apply(&document, &turn).map_err(app)?;
     }
-    Ok((document, surface))
+    Ok(document)
 }
 
 pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
-    let (document, surface) = opened(&args.project, &args.common.settings, args.common.size)?;
-    write_textures(&document, &surface, &args.common, json)
+    let (document, surface) = opened(&args.project, &[], args.common.size)?;
+    let to = |document, out: &Path| {
+        let document = turned(document, None, &args.common.settings)?;
+        write_textures(&document, &surface, &args.common, out, json)
+    };
+    let Some(variant) = &args.variant else { return to(document, &args.common.out) };
+    let there: Vec<&str> = document.variants.iter().map(|v| v.name.as_str()).collect();
+    let wanted: Vec<&str> = there.iter().copied().filter(|name| variant == "all" || name == variant).collect();
+    if wanted.is_empty() {
+        let all = if there.is_empty() { "none".into() } else { there.join(", ") };
+        return Err(usage(format!("there is no variant “{variant}”; there are: {all}")));
+    }
+    let mut folders = BTreeSet::new();
+    for name in &wanted {
+        let mut folder = handoff::file_name(name);
+        while variant == "all" && !folders.insert(folder.clone()) {
+            folder.push('_');
+        }
+        let take = document::Edit::TakeVariant { name: (*name).to_owned() };
+        let taken = document::apply(&document, &take).map_err(app)?;
+        let out = &args.common.out;
+        to(taken, &if variant == "all" { out.join(folder) } else { out.clone() })?;
+    }
+    Ok(())
 }
 
 pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
@@ -148,16 +180,11 @@ pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
     let piece = load(&args.mesh, args.unit)?;
     let mut layer = recipe.to_use();
     "l1".clone_into(&mut layer.id);
-    if let LayerKind::Use { values, .. } = &mut layer.kind {
-        for text in &args.common.settings {
-            let (dial, value) = dial_value(text, &recipe.dials)?;
-            values.insert(dial, value);
-        }
-    }
     let mut document = Document::new(&piece.name);
     document.layers.push(layer);
     document::check(&document).map_err(app)?;
-    write_textures(&document, &surface_for(piece, args.common.size)?, &args.common, json)
+    let document = turned(document, Some("l1"), &args.common.settings)?;
+    write_textures(&document, &surface_for(piece, args.common.size)?, &args.common, &args.common.out, json)
 }
 
 fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
@@ -165,16 +192,33 @@ fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
     let all = || dials.iter().map(|d| d.label.as_str()).collect::<Vec<_>>().join(", ");
     let dial = dials.iter().find(|d| d.id == name || d.label.eq_ignore_ascii_case(name));
     let dial = dial.ok_or_else(|| usage(format!("there is no dial “{name}”; there are: {}", all())))?;
-    let value = match dial.value {
-        Value::Number(_) => {
-            Value::Number(value.parse().map_err(|_| usage(format!("--set {text}: {} takes a number", dial.label)))?)
+    let takes = |what: &str| usage(format!("--set {text}: {} takes {what}", dial.label));
+    let value = match dial.kind() {
+        DialKind::Number | DialKind::Seed => Value::Number(value.parse().map_err(|_| takes("a number"))?),
+        DialKind::Switch => match value.to_ascii_lowercase().as_str() {
+            "on" | "true" | "yes" | "1" => Value::Bool(true),
+            "off" | "false" | "no" | "0" => Value::Bool(false),
+            _ => return Err(takes("on or off")),
+        },
+        DialKind::Choice => {
+            let named = |o: &&DialOption| o.key == value || o.label.eq_ignore_ascii_case(value);
+            let all = || dial.options.iter().map(|o| o.label.as_str()).collect::<Vec<_>>().join(", ");
+            let found = dial.options.iter().find(named).ok_or_else(|| takes(&format!("one of: {}", all())))?;
+            Value::Text(found.key.clone())
         }
-        _ => Value::Text(value.into()),
+        DialKind::Color | DialKind::Part | DialKind::Picture => Value::Text(value.into()),
     };
     Ok((dial.id.clone(), value))
 }
 
-fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json: bool) -> Result<(), CliError> {
+/// Writes the textures of a document into a folder.
+fn write_textures(
+    document: &Document,
+    surface: &Surface,
+    args: &WriteArgs,
+    out: &Path,
+    json: bool,
+) -> Result<(), CliError> {
     let clock = Instant::now();
     let layout = Layout { size: args.size, ..Layout::default() };
     let channels = evaluate::channels(document, &surface.piece);
@@ -195,7 +239,7 @@ fn write_textures(document: &Document, surface: &Surface, args: &WriteArgs, json
     };
     let mut written = vec![];
     let coverage = job.write::<CliError>(&mut |file, bytes| {
-        let path: &Path = &args.out.join(&file.name);
+        let path: &Path = &out.join(&file.name);
         write(path, &bytes)?;
         written.push(json!({"sheet": file.sheet, "map": file.map, "path": path.display().to_string()}));
         Ok(())

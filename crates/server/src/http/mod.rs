@@ -58,6 +58,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/restore", web::post().to(projects::restore))
             .route("/projects/{id}/catalog", web::get().to(projects::catalog_for))
             .route("/projects/{id}/edit", web::post().to(projects::edit))
+            .route("/projects/{id}/formula", web::post().to(projects::try_formula))
             .route("/projects/{id}/undo", web::post().to(projects::undo))
             .route("/projects/{id}/redo", web::post().to(projects::redo))
             .route("/projects/{id}/layers/{layer}/copy", web::get().to(projects::copy_layer))

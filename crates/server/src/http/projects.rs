@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use actix_web::web::{Json, Path, Payload, Query};
 use actix_web::{HttpRequest, HttpResponse};
+use dustcoat_core::document::{Edit, TriedFormula};
 use dustcoat_core::mesh::Unit;
 use dustcoat_core::{catalog, document};
 use dustcoat_demo::PIECES;
@@ -77,6 +78,10 @@ pub async fn restore(app: Shared, id: Path<i64>) -> Answer<Vec<ProjectCard>> {
 
 pub async fn edit(app: Shared, id: Path<i64>, body: Json<EditRequest>) -> Answer<ProjectView> {
     Ok(Json(off(&app, move |a| a.edit(*id, &body)).await?))
+}
+
+pub async fn try_formula(app: Shared, id: Path<i64>, body: Json<Edit>) -> Answer<TriedFormula> {
+    Ok(Json(off(&app, move |a| a.try_formula(*id, &body)).await?))
 }
 
 pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {

@@ -3,9 +3,9 @@
 use std::collections::BTreeMap;
 
 use dustcoat_core::bake::layout::UvReport;
-use dustcoat_core::document::{Document, Edit, Standing};
+use dustcoat_core::document::{Derived, Document, Edit, Standing};
 use dustcoat_core::mesh::{Finding, Part, Sheet};
-use dustcoat_core::setting::ParamSpec;
+use dustcoat_core::setting::{ParamSpec, ParamType};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -129,6 +129,10 @@ pub struct ProjectView {
     pub driven: BTreeMap<String, Vec<String>>,
     /// The dials that drive each layer and what it holds, by layer id; none where none does.
     pub dials_of: BTreeMap<String, Vec<String>>,
+    /// The kinds of settings that each dial can set, by dial id.
+    pub sets: BTreeMap<String, &'static [ParamType]>,
+    /// The dials that follow formulas, by dial id.
+    pub derived: BTreeMap<String, Derived>,
     /// The driven settings and the values they stand at.
     pub standings: Vec<Standing>,
     /// The colours that each layer lays down, from the bottom up, by layer id.

@@ -240,14 +240,13 @@ fn a_recipe_is_saved_carried_and_laid_elsewhere() {
     let server = Server::on(here.path());
     let mut p = server.project();
     let id = p["id"].as_i64().unwrap();
-    let dial = json!({"label": "Wear", "default": 0.5, "value": 0.5});
     let target = json!({"layer": "l1", "step": "s1", "key": "cut"});
     server.edit(
         &mut p,
         json!([
             {"edit": "set_draft_size", "size": 64},
             lay("Rust", json!([{"kind": "threshold", "join": "multiply"}])),
-            {"edit": "make_dial", "target": target, "dial": dial, "low": 0.9, "high": 0.1},
+            {"edit": "make_dial", "target": target, "label": "Wear", "low": 0.9, "high": 0.1},
         ]),
     );
     assert_eq!(p["driven"]["d1"], json!(["Rust › Threshold › Cut"]));

@@ -3,6 +3,7 @@
 mod api;
 mod cli;
 mod common;
+mod dials;
 mod draw;
 mod judging;
 mod lost;

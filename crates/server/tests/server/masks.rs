@@ -19,10 +19,15 @@ fn pixels(server: &Server, project: &Value, ask: Value) -> Vec<u8> {
 #[test]
 fn a_line_is_kept_as_a_starter_and_outlives_a_kill() {
     let (data, server, mut p) = started();
-    let dial = json!({"label": "Wear", "min": 0, "max": 1, "default": 0.25, "value": 0.25});
     let target = json!({"layer": "l1", "step": "s2", "key": "cut"});
     server.edit(&mut p, json!([lay("Wear", json!([{"kind": "perlin", "join": "replace"}, {"kind": "threshold"}]))]));
-    server.edit(&mut p, json!([{"edit": "make_dial", "target": target, "dial": dial, "low": 0.0, "high": 0.8}]));
+    server.edit(
+        &mut p,
+        json!([
+            {"edit": "make_dial", "target": target, "label": "Wear", "low": 0.0, "high": 0.8},
+            {"edit": "turn_dial", "dial": "d1", "value": 0.25},
+        ]),
+    );
     let path = format!("/api/projects/{}/line", p["id"]);
     let kept = server.post(&path, json!({"layer": "l1", "name": " Worn in patches ", "note": "For flat sheet."}));
     server.kill();

@@ -22,7 +22,7 @@ import { useShallow } from "zustand/react/shallow";
 
 import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
-import { isNumber } from "../../controls/Setting";
+import { isNumber } from "../../controls/Control";
 import { spoken } from "../../controls/spoken";
 import { commit, select } from "../../state/actions";
 import { byMask, effective, entryOf, findLayer, joinOf, percent, sentence, stepValue } from "../../state/document";

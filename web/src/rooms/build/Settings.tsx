@@ -9,7 +9,8 @@ import { Setting } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
 import { effective, entryOf, findLayer } from "../../state/document";
 import { useStore } from "../../state/store";
-import { DialSetting, RecipeDials } from "../dials/Dials";
+import { RecipeDials } from "../dials/RecipeDials";
+import { DialSetting } from "../dials/Turnable";
 import { duplicateStep } from "./steps";
 
 export function Settings() {

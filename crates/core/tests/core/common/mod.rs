@@ -4,13 +4,13 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use dustcoat_core::bake::{Extent, Measurement, MeasurementKey, Surface, measure, reading};
-use dustcoat_core::document::{Document, Layer, LayerKind, Target};
+use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, Target, apply};
 use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, needs};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, Param, Settings, resolve};
+use dustcoat_core::setting::{DialStates, Drive, Param, Settings, resolve};
 use dustcoat_core::task::{Cancel, silent};
 
 const NOT_GIVEN: [f32; 3] = [0.0; 3];
@@ -127,7 +127,7 @@ pub fn of_channel(layer: &str, channel: &str, key: &str) -> Target {
 
 /// A setting of a layer itself.
 pub fn of_layer(layer: &str, key: &str) -> Target {
-    Target { layer: Some(layer.into()), step: None, channel: None, reading: None, key: key.into(), inner: None }
+    Target { layer: Some(layer.into()), key: key.into(), ..Target::default() }
 }
 
 /// A coat with all four channels on.
@@ -191,4 +191,11 @@ impl Dice {
         self.0 ^= self.0 << 17;
         (self.0 >> 11) as f64 / (1u64 << 53) as f64
     }
+}
+
+/// The document with a dial of that description added, which drives a setting from one number to another.
+pub fn driven_by(d: &Document, dial: Dial, target: &Target, low: f64, high: f64) -> Document {
+    let d = apply(d, &Edit::AddDial { dial }).unwrap();
+    let drive = Drive::ranged(&d.dials.last().unwrap().id, low, high);
+    apply(&d, &Edit::SetParam { target: target.clone(), value: Some(drive.into()) }).unwrap()
 }

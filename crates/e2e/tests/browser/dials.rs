@@ -1,0 +1,159 @@
+//! Dials in the browser: of several kinds, following formulas, moved, shown by each other, and driving recipes in use.
+
+use dustcoat_e2e::{App, Page, cube};
+use thirtyfour::Key;
+
+/// A red block with noise in its mask, cut by a dial called Wear, in the Dials room.
+async fn worn(app: &App) {
+    let App { data, page, .. } = app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.find_step("clouds").await;
+    page.find_step("threshold").await;
+    page.click("Drive Cut by a dial, a formula or a mask").await;
+    page.type_into("Name of the dial", "Wear").await;
+}
+
+/// Makes a dial of a kind that drives nothing yet.
+async fn new_dial(page: &Page, kind: &str, name: &str) {
+    page.click("New dial").await;
+    page.choose("It takes", kind).await;
+    page.type_into("Name", name).await;
+    page.until("the box is closed", async || !page.has("It takes").await).await;
+}
+
+async fn order(page: &Page) -> Vec<String> {
+    page.attributes(".dial", "data-dial").await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn settings_follow_formulas_that_are_completed_checked_and_kept() {
+    let app = App::start().await;
+    let page = &app.page;
+    worn(&app).await;
+    page.click("Dials").await;
+    new_dial(page, "Switch", "Salt line").await;
+    assert_eq!(order(page).await, ["Wear", "Salt line"]);
+    assert!(page.text("[data-dial='Salt line'] .dial-drives").await.contains("Drives nothing yet"));
+
+    // A name is completed with Enter; what it comes to and what is wrong with it stand below.
+    page.click("Build").await;
+    page.press(&page.find(".coat .name-button").await).await;
+    page.click("Drive Opacity by a dial or a formula").await;
+    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
+    let field = page.find(".formula textarea").await;
+    field.send_keys("1 - sal").await.expect("keys are taken");
+    page.until("the dial is offered", async || {
+        page.texts("[role='option']").await.iter().any(|o| o.contains("Salt line"))
+    })
+    .await;
+    page.keys(Key::Enter + "").await;
+    field.send_keys(" * wobble").await.expect("keys are taken");
+    page.until("what is wrong is marked", async || page.text("[data-testid='formula-error'] mark").await == "wobble")
+        .await;
+    assert!(page.text("[data-testid='formula-error']").await.contains("There is no dial “wobble”"));
+    for _ in 0.."wobble".len() {
+        field.send_keys(Key::Backspace + "").await.expect("keys are taken");
+    }
+    field.send_keys("0.75").await.expect("keys are taken");
+    page.until("its value is shown", async || page.text("[data-testid='formula-value']").await.contains("= 1")).await;
+    page.click("Let it follow").await;
+    assert!(page.text("[data-setting='opacity'] .setting-driven").await.contains("1 - {Salt line} * 0.75"));
+
+    // The switch is turned: the piece follows. A name that changes changes in the formula.
+    page.click("Dials").await;
+    let dry = page.view().await;
+    page.press(&page.find("[data-dial='Salt line'] .mantine-Switch-track").await).await;
+    page.settled().await;
+    assert!(page.view().await.difference(&dry, 16) > 0.02, "the coat is thin where the switch is on");
+    page.click("Change the dial Salt line").await;
+    page.type_into("Name", "Soaked").await;
+    page.click("Build").await;
+    page.press(&page.find(".coat .name-button").await).await;
+    assert!(page.text("[data-setting='opacity'] .setting-driven").await.contains("1 - Soaked * 0.75"));
+    app.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_dial_follows_others_is_moved_and_is_shown_by_them() {
+    let app = App::start().await;
+    let page = &app.page;
+    worn(&app).await;
+    page.click("Dials").await;
+    new_dial(page, "Number", "Age").await;
+    new_dial(page, "Switch", "Salted").await;
+
+    // Wear follows Age: it is led, and the piece with it.
+    page.click("Change the dial Wear").await;
+    page.press(&page.find("input[type='radio'][value='led'] + label").await).await;
+    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
+    page.find(".formula textarea").await.send_keys("Age ^ 2").await.expect("keys are taken");
+    page.click("Let it follow").await;
+    page.until("it follows", async || page.text("[data-dial='Wear'] .dial-drives").await.contains("Age ^ 2")).await;
+    assert!(!page.control("Wear").await.is_enabled().await.expect("it is there"), "what follows is not turned");
+    let before = page.view().await;
+    page.type_into("Age", "0.9").await;
+    assert!(page.view().await.difference(&before, 16) > 0.003, "the piece follows through the formula");
+
+    // A circle is refused by name, and nothing is changed.
+    page.click("Change the dial Age").await;
+    page.press(&page.find("input[type='radio'][value='led'] + label").await).await;
+    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
+    page.find(".formula textarea").await.send_keys("Wear / 2").await.expect("keys are taken");
+    page.until("the circle is named", async || {
+        page.text("[data-testid='formula-error']").await.contains("Wear → Age → Wear")
+    })
+    .await;
+    page.keys(Key::Escape + "").await;
+
+    // By keyboard, the last one comes up to the first place.
+    let grip = page.find("[aria-label='Move the dial Salted']").await;
+    grip.focus().await.expect("it takes the focus");
+    page.keys(" ").await;
+    page.keys(Key::Up + "").await;
+    page.keys(Key::Up + "").await;
+    page.keys(" ").await;
+    page.until("it has moved", async || order(page).await[0] == "Salted").await;
+    page.settled().await;
+
+    // Age is shown only while the switch is on.
+    page.click("Change the dial Age").await;
+    page.choose("Shown", "Salted is on").await;
+    page.click("Keep").await;
+    page.until("it is put away", async || order(page).await == ["Salted", "Wear"]).await;
+    page.press(&page.find("[data-dial='Salted'] .mantine-Switch-track").await).await;
+    page.until("it is shown again", async || order(page).await == ["Salted", "Wear", "Age"]).await;
+    app.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn one_dial_of_the_project_drives_the_recipes_in_use() {
+    let app = App::start().await;
+    let page = &app.page;
+    worn(&app).await;
+    // The coat becomes a recipe, which is laid twice in its place.
+    page.press(&page.find("[aria-label='More for New coat']").await).await;
+    page.click("Save as a recipe…").await;
+    page.type_into("Name", "Flaking red").await;
+    page.press(&page.find("[aria-label='More for New coat']").await).await;
+    page.click("Remove").await;
+    for _ in 0..2 {
+        page.click("Cabinet").await;
+        page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
+        page.settled().await;
+    }
+    page.click("Dials").await;
+    new_dial(page, "Number", "Age").await;
+    for n in 1..=2 {
+        let drive = format!("[data-use]:nth-of-type({}) .drive", n + 2);
+        page.press(&page.find(&drive).await).await;
+        page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
+        page.find(".formula textarea").await.send_keys("0.9 - Age").await.expect("keys are taken");
+        page.click("Let it follow").await;
+    }
+    let said = page.text("[data-dial='Age'] .dial-drives").await;
+    assert_eq!(said.matches("Flaking red › Wear").count(), 2, "{said}");
+    let young = page.view().await;
+    page.type_into("Age", "0.85").await;
+    assert!(page.view().await.difference(&young, 16) > 0.02, "both follow one dial");
+    app.end().await;
+}

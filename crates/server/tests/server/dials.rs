@@ -1,0 +1,131 @@
+//! Dials over HTTP and on the command line: formulas tried and kept, uses driven from outside, variants written, dials of every kind set.
+
+use crate::common::{Server, cube, lay, run};
+use serde_json::{Value, json};
+
+/// A project with a dressed cube: a coat with a cut that the dial Wear drives, and a switch.
+fn worn(server: &Server) -> Value {
+    let mut p = server.project();
+    let target = json!({"layer": "l1", "step": "s2", "key": "cut"});
+    let switch = json!({"label": "Salt line", "kind": "switch", "default": false, "value": false});
+    server.edit(
+        &mut p,
+        json!([
+            {"edit": "set_draft_size", "size": 64},
+            lay("Rust", json!([{"kind": "perlin", "join": "replace"}, {"kind": "threshold"}])),
+            {"edit": "make_dial", "target": target, "label": "Wear", "low": 0.9, "high": 0.1},
+            {"edit": "add_dial", "dial": switch},
+        ]),
+    );
+    p
+}
+
+#[test]
+fn a_formula_is_tried_before_it_is_kept_and_says_what_is_wrong() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = worn(&server);
+    let path = format!("/api/projects/{}/formula", p["id"]);
+    let formula =
+        |text: &str| json!({"edit": "set_formula", "target": {"layer": "l1", "key": "opacity"}, "text": text});
+    let tried = |text: &str| server.post(&path, formula(text));
+    assert_eq!(tried("1 - {Salt line} / 2"), json!({"value": 1.0, "bounded": null, "error": null}));
+    assert_eq!(tried("2")["bounded"], "The formula gives 2; 1 is the most.");
+    let wrong = tried("Wear + nothing")["error"].clone();
+    assert_eq!((wrong["at"].as_u64(), wrong["length"].as_u64()), (Some(7), Some(7)), "{wrong}");
+    let stamp = p["stamp"].clone();
+    assert_eq!(server.get(&format!("/api/projects/{}", p["id"]))["stamp"], stamp, "trying keeps nothing");
+    server.edit(&mut p, json!([formula("1 - {Salt line} / 2"), {"edit": "turn_dial", "dial": "d2", "value": true}]));
+    let standing = p["standings"].as_array().unwrap().iter().find(|s| s["target"]["key"] == "opacity").unwrap();
+    assert_eq!((standing["value"].as_f64(), &standing["formula"]), (Some(0.5), &json!("1 - {Salt line} / 2")));
+    assert_eq!(p["sets"]["d2"], json!(["switch", "number", "integer"]));
+    assert_eq!(p["undo"], "formula of Rust opacity");
+}
+
+#[test]
+fn dials_of_every_kind_are_set_and_variants_written_on_the_command_line() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = worn(&server);
+    let blend = json!({"layer": "l1", "channel": "base_color", "key": "blend"});
+    let opacity = json!({"layer": "l1", "key": "opacity"});
+    server.edit(
+        &mut p,
+        json!([
+            {"edit": "make_dial", "target": blend, "label": "Meets"},
+            {"edit": "set_formula", "target": opacity, "text": "1 - {Salt line} / 2"},
+            {"edit": "keep_variant", "name": "Dry"},
+            {"edit": "turn_dial", "dial": "d1", "value": 0.9},
+            {"edit": "keep_variant", "name": "Worn / out"},
+        ]),
+    );
+    let file = data.path().join("block.dustcoat");
+    std::fs::write(&file, server.bytes(&format!("/api/projects/{}/file", p["id"]))).unwrap();
+    let (file, out) = (file.to_str().unwrap(), data.path().join("out"));
+    let export = |more: &[&str]| {
+        let args = [&["export", file, "--out", out.to_str().unwrap(), "--size", "64", "--json"], more].concat();
+        let (output, said) = run(&args);
+        let error = String::from_utf8_lossy(&output.stderr).into_owned();
+        (output.status.success(), error, said)
+    };
+    let color = |said: &Value| {
+        let files = said["files"].as_array().unwrap();
+        let path = files.iter().find(|f| f["map"] == "base_color").expect("it is written")["path"].as_str().unwrap();
+        std::fs::read(path).unwrap()
+    };
+    let plain = color(&export(&[]).2);
+    for set in ["Salt line=on", "Meets=Multiply", "Wear=0.2"] {
+        let (fine, error, said) = export(&["--set", set]);
+        assert!(fine, "{set}: {error}");
+        assert_ne!(color(&said), plain, "{set}");
+    }
+    for (set, wanted) in [("Salt line=maybe", "on or off"), ("Meets=Sideways", "one of: "), ("Wear=much", "a number")] {
+        let (fine, error, _) = export(&["--set", set]);
+        assert!(!fine && error.contains(wanted), "{set}: {error}");
+    }
+    assert_eq!(color(&export(&["--variant", "Worn / out"]).2), plain, "it is how the project stands");
+    assert_ne!(color(&export(&["--variant", "Dry"]).2), plain);
+    let (fine, error, _) = export(&["--variant", "all"]);
+    assert!(fine, "{error}");
+    assert!(out.join("Dry").is_dir() && out.join("Worn___out").is_dir());
+    let (fine, error, _) = export(&["--variant", "Wet"]);
+    assert!(!fine && error.contains("there are: Dry, Worn / out"), "{error}");
+    let (_, found) = run(&["inspect", file, "--json"]);
+    assert_eq!(found["dials"][1]["kind"], "switch");
+    assert_eq!(found["variants"][0]["name"], "Dry");
+}
+
+#[test]
+fn a_recipe_is_applied_with_its_dials_and_what_follows_them() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = worn(&server);
+    let age = json!({"label": "Age", "default": 0.5, "value": 0.5});
+    server.edit(
+        &mut p,
+        json!([{"edit": "add_dial", "dial": age}, {"edit": "follow_formula", "dial": "d1", "text": "Age * 0.8"}]),
+    );
+    let save = json!({"layer": "l1", "name": "Rust", "note": ""});
+    let cards = server.post(&format!("/api/projects/{}/recipe", p["id"]), save);
+    let card = cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Rust").unwrap();
+    let labels: Vec<_> =
+        card["recipe"]["dials"].as_array().unwrap().iter().map(|d| d["label"].as_str().unwrap()).collect();
+    assert_eq!(labels, ["Wear", "Age"], "what Wear follows comes along");
+    let (recipe, mesh) = (data.path().join("rust.coatrecipe"), data.path().join("cube.obj"));
+    std::fs::write(&recipe, server.bytes(&format!("/api/cabinet/{}/file", card["id"]))).unwrap();
+    std::fs::write(&mesh, cube()).unwrap();
+    let apply = |set: &str, out: &str| {
+        let out = data.path().join(out);
+        let args =
+            ["apply", recipe.to_str().unwrap(), "--mesh", mesh.to_str().unwrap(), "--out", out.to_str().unwrap()];
+        run(&[&args[..], &["--size", "64", "--set", set, "--json"]].concat())
+    };
+    let (young, old) = (apply("Age=0.1", "young").1, apply("Age=1", "old").1);
+    let bytes = |said: &Value| std::fs::read(said["files"][0]["path"].as_str().unwrap()).unwrap();
+    assert_ne!(bytes(&young), bytes(&old));
+    let (output, _) = apply("Wear=0.2", "led");
+    assert!(!output.status.success());
+    assert!(String::from_utf8_lossy(&output.stderr).contains("follows a formula"), "what follows is not set");
+    let (_, found) = run(&["inspect", recipe.to_str().unwrap(), "--json"]);
+    assert_eq!((&found["dials"][0]["formula"], &found["dials"][0]["value"]), (&json!("Age * 0.8"), &json!(0.4)));
+}

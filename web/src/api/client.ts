@@ -20,6 +20,7 @@ import type {
   Patches,
   PatchRequest,
   LightsView,
+  LookRequest,
   Probe,
   ProbeRequest,
   Problem,
@@ -27,6 +28,8 @@ import type {
   ProjectView,
   SaveLine,
   SaveRecipe,
+  Six,
+  SixRequest,
   StillDone,
   StillSettings,
   Swatch,
@@ -131,6 +134,12 @@ export const api = {
   /** A layer as text, to be pasted here or in another project. */
   copyLayer: (id: number, layer: string) => get<string>(`${project(id)}/layers/${layer}/copy`),
   edit: (id: number, request: EditRequest) => post<ProjectView>(`${project(id)}/edit`, request),
+  /** A small picture of a state that is not kept. */
+  look: async (id: number, request: LookRequest, signal: AbortSignal) => {
+    const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(request) };
+    return (await ask(`${project(id)}/look`, { ...init, signal })).blob();
+  },
+  six: (id: number, request: SixRequest) => post<Six>(`${project(id)}/six`, request),
   /** What a formula would come to, or why it can't be kept. */
   tryFormula: (id: number, edit: Edit) => post<TriedFormula>(`${project(id)}/formula`, edit),
   swapMesh: (id: number, revision: number, file: File, unit: string) =>

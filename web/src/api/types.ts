@@ -132,7 +132,7 @@ sent: Array<Sent>, };
 
 export type Drive = DialDrive | FormulaDrive;
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
@@ -492,6 +492,12 @@ surrounds: Array<SurroundView>,
 /** Texels of a panorama across and down. */
 panorama: [number, number], };
 
+export type LookRequest = { 
+/** One after the other. */
+edits: Array<Edit>, 
+/** From where and in which light; noise is taken out, and the size and the samples are bounded. */
+still: StillSettings, };
+
 export type MaskDrive = { 
 /** Where the mask comes from. */
 mask: MaskSource, 
@@ -840,6 +846,8 @@ stand_ins: Array<string>,
 driven: { [key in string]: Array<string> }, 
 /** The dials that drive each layer and what it holds, by layer id; none where none does. */
 dials_of: { [key in string]: Array<string> }, 
+/** The variants with what they take over, by name. */
+variants: { [key in string]: WholeVariant }, 
 /** The kinds of settings that each dial can set, by dial id. */
 sets: { [key in string]: Array<ParamType> }, 
 /** The dials that follow formulas, by dial id. */
@@ -860,6 +868,8 @@ stops: Array<Stop>,
 between: Between, 
 /** How many times the ramp runs through from 0 to 1. */
 repeat: number, };
+
+export type Reach = "held" | "little" | "lot";
 
 export type Recipe = { 
 /** `dustcoat-recipe/1`. */
@@ -906,6 +916,16 @@ export type ShownWhen = {
 dial: string, 
 /** What it must stand at. */
 is: Value, };
+
+export type Six = { 
+/** What the dials that take part stand at, by id. */
+choices: Array<{ [key in string]: Value }>, };
+
+export type SixRequest = { 
+/** How far each dial takes part, by id; one that isn't named is held. */
+reaches: { [key in string]: Reach }, 
+/** The same seed draws the same six. */
+seed: number, };
 
 export type SnapshotView = { 
 /** Id. */
@@ -1078,7 +1098,17 @@ export type Value = boolean | number | string;
 export type Variant = { 
 /** Name, its own among the variants. */
 name: string, 
+/** The variant that it builds on: what it doesn't say itself is as there. */
+on?: string, 
 /** What each dial stands at in it, by id; dials that came later are left alone. */
-values: { [key in string]: Value }, };
+values: { [key in string]: Value }, 
+/** Which layers are shown in it, by id; layers that it doesn't name are left alone. */
+shown?: { [key in string]: boolean }, };
 
 export type Way = "even" | "ratios" | "smooth" | "stepped";
+
+export type WholeVariant = { 
+/** What each dial stands at in it, by id. */
+values: { [key in string]: Value }, 
+/** Which layers are shown in it, by id. */
+shown: { [key in string]: boolean }, };

@@ -3,6 +3,7 @@ import { Button, Popover, Select, Switch } from "@mantine/core";
 import { useState } from "react";
 
 import { api } from "../api/client";
+import { asSeen } from "./asSeen";
 import type { StillDone } from "../api/types";
 import { say } from "../state/actions";
 import { busy, useStore } from "../state/store";
@@ -31,33 +32,13 @@ export function Stills() {
   const [taking, setTaking] = useState(false);
   const [done, setDone] = useState<{ still: StillDone; revision: number } | null>(null);
   const take = async () => {
-    const { camera, light, turn, brightness, rim, exposure, surround, ground, moved } = useStore.getState();
-    if (!camera) return;
-    const { eye, target, fov, aspect } = camera;
-    const height = Number(size);
-    const width = Math.round(height * Math.min(2, Math.max(0.5, aspect)));
+    const seen = asSeen(Number(size), Number(samples));
+    if (!seen) return;
     setTaking(true);
     const settle = busy();
     try {
-      const around = clear ? "clear" : surround;
-      const wished = {
-        eye,
-        target,
-        fov,
-        width,
-        height,
-        samples: Number(samples),
-        light,
-        turn,
-        brightness,
-        rim,
-        exposure,
-        surround: around,
-        ground,
-        relief: moved,
-        denoise,
-        turntable: Number(turns),
-      };
+      const surround = clear ? "clear" : seen.surround;
+      const wished = { ...seen, surround, denoise, turntable: Number(turns) };
       setDone({ still: await api.takeStill(id, wished), revision });
     } catch (error) {
       say(error);

@@ -7,6 +7,7 @@ use super::check_settings::{check_channel, check_param, check_settings, check_st
 use super::dial::circle;
 use super::error::{EditError, limits};
 use super::study::check_palette;
+use super::variants::check_variants;
 use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
@@ -35,6 +36,7 @@ pub fn check(document: &Document) -> Result<(), EditError> {
     }
     check_intake(&document.intake)?;
     check_names(("variant", "variants"), document.variants.iter().map(|v| &v.name), limits::VARIANTS)?;
+    check_variants(&document.variants)?;
     check_places(&document.places)?;
     let palettes = &document.study.palettes;
     check_names(("palette", "palettes"), palettes.iter().map(|p| &p.name), limits::PALETTES)?;

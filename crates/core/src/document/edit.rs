@@ -8,10 +8,11 @@ use ts_rs::TS;
 use super::copy;
 use super::dial::driven_in;
 use super::dials::change_dials;
-use super::ids::{add_layer, follow_dials, forget_ids, forget_lost_dials, fresh_ids};
+use super::ids::{add_layer, follow_dials, forget_ids, fresh_ids};
 use super::kept::change_kept;
 use super::settings::set_param;
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
+use super::variants::{change_variants, forget_lost};
 use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, check, find_layer};
 use crate::finish::ChannelUse;
 use crate::mask::{Join, Step};
@@ -59,8 +60,15 @@ pub enum Edit {
     Rename { name: String },
     /// Sets the working texture size.
     SetDraftSize { size: u32 },
-    /// Keeps what the dials stand at as a variant; one of that name is kept anew.
-    KeepVariant { name: String },
+    /// Keeps what the dials stand at and which layers are shown as a variant; one of that name is kept anew. It holds what differs from the one that it builds on.
+    KeepVariant {
+        name: String,
+        #[serde(default)]
+        #[ts(optional)]
+        on: Option<String>,
+    },
+    /// Says what a dial stands at in a variant; `null` leaves that to what the variant builds on.
+    SetVariant { name: String, dial: String, value: Option<Value> },
     /// Turns the dials to what they stand at in a variant.
     TakeVariant { name: String },
     /// Forgets a variant.
@@ -208,7 +216,7 @@ pub enum Edit {
 pub fn apply(document: &Document, edit: &Edit) -> Result<Document, EditError> {
     let mut new = document.clone();
     change(&mut new, edit)?;
-    forget_lost_dials(&mut new);
+    forget_lost(&mut new);
     fresh_ids(&mut new);
     follow_dials(&mut new);
     check(&new)?;
@@ -239,13 +247,12 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
     match edit {
         Edit::Rename { name } => d.name = name.clone(),
         Edit::SetDraftSize { size } => d.draft_size = *size,
-        Edit::KeepVariant { .. }
-        | Edit::TakeVariant { .. }
-        | Edit::RemoveVariant { .. }
-        | Edit::KeepPlace { .. }
-        | Edit::RemovePlace { .. }
-        | Edit::KeepPalette { .. }
-        | Edit::RemovePalette { .. } => change_kept(d, edit)?,
+        Edit::KeepVariant { .. } | Edit::SetVariant { .. } | Edit::TakeVariant { .. } | Edit::RemoveVariant { .. } => {
+            change_variants(d, edit)?
+        }
+        Edit::KeepPlace { .. } | Edit::RemovePlace { .. } | Edit::KeepPalette { .. } | Edit::RemovePalette { .. } => {
+            change_kept(d, edit)?
+        }
         Edit::AddLayer { inside, index, layer, dials } => {
             let mut layer = layer.clone();
             // What is added is new, whatever ids it came with: a copy never stands in for what it was copied from.

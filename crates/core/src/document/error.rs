@@ -118,6 +118,12 @@ pub enum EditError {
         /// Labels of the dials, the first one again at the end.
         circle: String,
     },
+    /// Variants that build on each other round.
+    #[error("These variants build on each other in a circle: {circle}. Let one of them stand by itself.")]
+    VariantCircle {
+        /// Their names, the first one again at the end.
+        circle: String,
+    },
     /// A mask that can't drive a number.
     #[error("{place}: “{setting}” can't be driven by that mask: {why}.")]
     MaskDrive {

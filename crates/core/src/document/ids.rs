@@ -48,13 +48,6 @@ pub(super) fn follow_dials(d: &mut Document) {
     });
 }
 
-/// Variants say nothing of dials that are gone: another one may get their id.
-pub(super) fn forget_lost_dials(d: &mut Document) {
-    for variant in &mut d.variants {
-        variant.values.retain(|id, _| d.dials.iter().any(|x| x.id == *id));
-    }
-}
-
 /// Clears the ids of a layer and all it holds, so that [`fresh_ids`] gives new ones, and takes back the names of masks that are not `free`: each is published by one
 /// layer only.
 pub(super) fn forget_ids(layer: &mut Layer, free: &dyn Fn(&str) -> bool) {

@@ -17,7 +17,8 @@ pub fn label(document: &Document, edit: &Edit) -> String {
     match edit {
         Edit::Rename { .. } => "rename".into(),
         Edit::SetDraftSize { .. } => "draft size".into(),
-        Edit::KeepVariant { name } => format!("keep the variant {name}"),
+        Edit::KeepVariant { name, .. } => format!("keep the variant {name}"),
+        Edit::SetVariant { name, .. } => format!("change the variant {name}"),
         Edit::TakeVariant { name } => format!("take the variant {name}"),
         Edit::RemoveVariant { name } => format!("forget the variant {name}"),
         Edit::KeepPlace { place } => format!("keep the place {}", place.name),

@@ -14,9 +14,11 @@ mod kept;
 mod label;
 mod recipe;
 mod settings;
+mod six;
 mod study;
 mod tree;
 mod upgrade;
+mod variants;
 
 use std::collections::BTreeMap;
 
@@ -35,16 +37,18 @@ pub use edit::{Edit, Target, apply};
 pub use error::{EditError, limits};
 pub use label::label;
 pub use recipe::{RECIPE_FORMAT, Recipe};
+pub use six::{Reach, SIX, six};
 pub use study::{Palette, Study, Swatch};
 pub(crate) use tree::follows_outside;
 pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;
+pub use variants::{Variant, WholeVariant, whole_variant};
 
 use crate::finish::Finish;
 use crate::finish::channel::Role;
 use crate::mask::MaskLine;
 use crate::mesh::Intake;
-use crate::setting::{Param, ParamSpec, Settings, Value};
+use crate::setting::{Param, ParamSpec, Settings};
 
 /// The version of the document format that is written.
 pub const FORMAT: &str = "dustcoat/2";
@@ -80,15 +84,6 @@ pub struct Document {
     #[serde(default, skip_serializing_if = "Study::is_empty")]
     #[ts(as = "Option<Study>", optional)]
     pub study: Study,
-}
-
-/// A named set of dial values.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct Variant {
-    /// Name, its own among the variants.
-    pub name: String,
-    /// What each dial stands at in it, by id; dials that came later are left alone.
-    pub values: BTreeMap<String, Value>,
 }
 
 /// A place of the camera.

@@ -342,13 +342,13 @@ fn variants_keep_and_bring_back_what_the_dials_stand_at() {
         apply(d, &Edit::TurnDial { layer: None, dial: dial.into(), value: Value::Number(to) }).unwrap()
     };
     let named = |name: &str| name.to_owned();
-    let d = apply(&turn(&carried(), "d1", 0.4), &Edit::KeepVariant { name: named("Worn") }).unwrap();
+    let d = apply(&turn(&carried(), "d1", 0.4), &Edit::KeepVariant { name: named("Worn"), on: None }).unwrap();
     let other = turn(&turn(&d, "d1", 0.9), "d2", 0.1);
     let back = apply(&other, &Edit::TakeVariant { name: named("Worn") }).unwrap();
     assert_eq!(back.dials, d.dials);
     assert_eq!(back.layers, d.layers, "stops that follow dials go along");
     // Kept anew under its name; a range that was narrowed since bounds it; a dial that is gone is forgotten.
-    let anew = apply(&other, &Edit::KeepVariant { name: named("Worn") }).unwrap();
+    let anew = apply(&other, &Edit::KeepVariant { name: named("Worn"), on: None }).unwrap();
     assert!(anew.variants.len() == 1 && anew.variants[0].values["d1"] == Value::Number(0.9));
     let mut narrow = anew.dials[0].clone();
     (narrow.max, narrow.value, narrow.default) = (0.5, Value::Number(0.2), Value::Number(0.2));
@@ -362,7 +362,7 @@ fn variants_keep_and_bring_back_what_the_dials_stand_at() {
     for edit in [Edit::TakeVariant { name: named("Nobody") }, Edit::RemoveVariant { name: named("Nobody") }] {
         assert!(apply(&d, &edit).unwrap_err().to_string().contains("variant"));
     }
-    assert!(apply(&d, &Edit::KeepVariant { name: named("  ") }).is_err());
+    assert!(apply(&d, &Edit::KeepVariant { name: named("  "), on: None }).is_err());
     assert_eq!(document::label(&d, &Edit::TakeVariant { name: named("Worn") }), "take the variant Worn");
 }
 

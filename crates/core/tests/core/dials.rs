@@ -12,11 +12,11 @@ use dustcoat_core::setting::formula::Formula;
 use dustcoat_core::setting::{DialKind, Drive, Param, Value};
 use proptest::prelude::*;
 
-fn done(d: &Document, edit: Edit) -> Document {
+pub fn done(d: &Document, edit: Edit) -> Document {
     apply(d, &edit).unwrap_or_else(|e| panic!("{edit:?}: {e}"))
 }
 
-fn says(d: &Document, edit: Edit, wanted: &str) {
+pub fn says(d: &Document, edit: Edit, wanted: &str) {
     let said = apply(d, &edit).expect_err("it is refused").to_string();
     assert!(said.contains(wanted), "{said}");
 }
@@ -37,7 +37,7 @@ fn make(target: &Target, label: &str) -> Edit {
     Edit::MakeDial { target: target.clone(), label, group, low: None, high: None }
 }
 
-fn turn(d: &Document, dial: &str, value: Value) -> Document {
+pub fn turn(d: &Document, dial: &str, value: Value) -> Document {
     done(d, Edit::TurnDial { layer: None, dial: dial.into(), value })
 }
 
@@ -155,7 +155,7 @@ fn a_dial_that_follows_a_formula_is_not_turned_and_circles_are_named() {
     let gone = done(&worn, Edit::RemoveDial { dial: "d1".into() });
     assert_eq!(gone.dials[0].formula.as_deref(), Some("1 * 0.5"));
     // Variants hold what is turned, and what follows goes along.
-    let kept = done(&worn, Edit::KeepVariant { name: "Worn".into() });
+    let kept = done(&worn, Edit::KeepVariant { name: "Worn".into(), on: None });
     assert_eq!(kept.variants[0].values.keys().collect::<Vec<_>>(), ["d1"]);
     let back = done(&turn(&kept, "d1", Value::Number(0.0)), Edit::TakeVariant { name: "Worn".into() });
     assert_eq!(value(&back, "d3"), Value::Number(0.6));

@@ -318,7 +318,7 @@ fn any_kept() -> impl Strategy<Value = Edit> {
     let colors = prop::collection::vec((color, weight).prop_map(|(color, weight)| Swatch { color, weight }), 0..3);
     let eye = prop::array::uniform3(prop_oneof![-9.0..9.0f32, Just(f32::INFINITY)]);
     prop_oneof![
-        name.clone().prop_map(|name| Edit::KeepVariant { name }),
+        name.clone().prop_map(|name| Edit::KeepVariant { name, on: None }),
         name.clone().prop_map(|name| Edit::TakeVariant { name }),
         name.clone().prop_map(|name| Edit::RemoveVariant { name }),
         (name.clone(), eye).prop_map(|(name, eye)| Edit::KeepPlace { place: Place { name, eye, target: [0.0; 3] } }),

@@ -25,3 +25,4 @@ mod relief;
 mod shapers;
 mod still;
 mod surface;
+mod variants;

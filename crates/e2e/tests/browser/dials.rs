@@ -157,3 +157,50 @@ async fn one_dial_of_the_project_drives_the_recipes_in_use() {
     assert!(page.view().await.difference(&young, 16) > 0.02, "both follow one dial");
     app.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn variants_stand_in_a_table_and_six_are_tried() {
+    let app = App::start().await;
+    let page = &app.page;
+    worn(&app).await;
+    page.click("Dials").await;
+    page.type_into("Name of the variant", "New").await;
+    page.pictures(".variants img").await;
+    page.type_into("Wear", "0.8").await;
+    page.choose("A new one holds", "what differs from New").await;
+    page.type_into("Name of the variant", "Worn").await;
+    let own = async || page.attributes(".variant-cell", "data-own").await;
+    assert_eq!(own().await, ["true", "true"]);
+    assert_eq!(page.texts(".variant-cell").await[1], "0.8");
+
+    // In place: what the one that it builds on says is what it says, until it says something itself.
+    page.click("Wear in Worn").await;
+    page.click("As in New").await;
+    page.until("it follows", async || own().await == ["true", "false"]).await;
+    let first = page.texts(".variant-cell").await;
+    assert_eq!(first[0], first[1]);
+    page.click("Wear in Worn").await;
+    let field = page.find("[role='dialog'] input").await;
+    field.send_keys(Key::Control + "a").await.expect("keys are taken");
+    field.send_keys("0.9" + Key::Enter).await.expect("keys are taken");
+    page.until("it says so itself", async || page.texts(".variant-cell").await[1] == "0.9").await;
+    page.keys(Key::Escape + "").await;
+    page.settled().await;
+    page.until("there are two pictures", async || page.attributes(".variants img", "src").await.len() == 2).await;
+
+    // Six to choose from; one is kept without being taken, another is taken.
+    page.click("Take New").await;
+    let wear = async || page.control("Wear").await.prop("value").await.expect("it is there");
+    let before = wear().await;
+    page.click("Try six").await;
+    page.press(&page.find("[data-reach='Wear'] input[value='lot'] + label").await).await;
+    page.until("six pictures are there", async || page.attributes(".six-choices img", "src").await.len() == 6).await;
+    page.click("Keep choice 2 as a variant").await;
+    assert_eq!(wear().await, before, "nothing is taken");
+    page.until("it is kept", async || page.texts(".variant-cell").await.len() == 3).await;
+    let said = page.text("[data-choice='3'] .six-values").await;
+    page.click("Take choice 3").await;
+    page.until("it is taken", async || wear().await != before).await;
+    assert!(said.contains(&wear().await.expect("a number")), "{said}");
+    app.end().await;
+}

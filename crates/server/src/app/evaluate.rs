@@ -103,7 +103,7 @@ impl App {
     }
 
     /// The surface that something is worked out on while it moves, and the measurements of the draft drawn down to it.
-    fn at_size(
+    pub(super) fn at_size(
         &self,
         document: &Document,
         draft: Arc<Surface>,

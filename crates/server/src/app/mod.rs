@@ -6,6 +6,7 @@ mod errors;
 mod evaluate;
 mod handoff;
 mod jobs;
+mod looks;
 mod patches;
 mod pieces;
 mod pixels;

@@ -79,6 +79,12 @@ impl App {
                 .map(|l| (l.id.clone(), document::dials_of(&row.document, &l.id)))
                 .filter(|(_, dials)| !dials.is_empty())
                 .collect(),
+            variants: row
+                .document
+                .variants
+                .iter()
+                .map(|v| (v.name.clone(), document::whole_variant(&row.document, &v.name)))
+                .collect(),
             sets: row.document.dials.iter().map(|d| (d.id.clone(), d.kind().sets())).collect(),
             derived: document::derived(&row.document.dials),
             standings: document::standings(&row.document),

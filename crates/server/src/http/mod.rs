@@ -59,6 +59,8 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/catalog", web::get().to(projects::catalog_for))
             .route("/projects/{id}/edit", web::post().to(projects::edit))
             .route("/projects/{id}/formula", web::post().to(projects::try_formula))
+            .route("/projects/{id}/look", web::post().to(pixels::look))
+            .route("/projects/{id}/six", web::post().to(projects::six))
             .route("/projects/{id}/undo", web::post().to(projects::undo))
             .route("/projects/{id}/redo", web::post().to(projects::redo))
             .route("/projects/{id}/layers/{layer}/copy", web::get().to(projects::copy_layer))

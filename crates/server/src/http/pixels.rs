@@ -16,8 +16,8 @@ use super::problem::Failure;
 use super::{Shared, disposition, off};
 use crate::app::{App, AppError, Clock};
 use crate::views::{
-    DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, MeasureRequest, MeasureStarted,
-    PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent,
+    DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, LookRequest, MeasureRequest,
+    MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent,
 };
 
 /// What an address names never changes.
@@ -136,6 +136,12 @@ pub struct MeshQuery {
 pub async fn mesh(app: Shared, path: Path<(i64, String)>, query: Query<MeshQuery>) -> Result<HttpResponse, Failure> {
     let bytes = off(&app, move |a| a.mesh_buffers(path.0, &path.1, query.fine)).await?;
     Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("application/octet-stream").body(bytes))
+}
+
+/// A small picture of a state that is not kept: see [`LookRequest`].
+pub async fn look(app: Shared, id: Path<i64>, body: Json<LookRequest>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.look(*id, &body)).await?;
+    Ok(HttpResponse::Ok().insert_header(("cache-control", "no-store")).content_type("image/png").body(png))
 }
 
 pub async fn picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {

@@ -13,7 +13,7 @@ use serde::Deserialize;
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
-use crate::views::{DemoCard, EditRequest, KeepSnapshot, OnRevision, ProjectCard, ProjectView};
+use crate::views::{DemoCard, EditRequest, KeepSnapshot, OnRevision, ProjectCard, ProjectView, Six, SixRequest};
 
 type Answer<T> = Result<Json<T>, Failure>;
 
@@ -82,6 +82,10 @@ pub async fn edit(app: Shared, id: Path<i64>, body: Json<EditRequest>) -> Answer
 
 pub async fn try_formula(app: Shared, id: Path<i64>, body: Json<Edit>) -> Answer<TriedFormula> {
     Ok(Json(off(&app, move |a| a.try_formula(*id, &body)).await?))
+}
+
+pub async fn six(app: Shared, id: Path<i64>, body: Json<SixRequest>) -> Answer<Six> {
+    Ok(Json(off(&app, move |a| a.six(*id, &body)).await?))
 }
 
 pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {

@@ -3,6 +3,7 @@
 mod cabinet;
 mod evaluation;
 mod handed;
+mod looks;
 mod project;
 mod told;
 
@@ -12,6 +13,7 @@ pub use evaluation::{
     PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
 };
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
+pub use looks::{LookRequest, Six, SixRequest};
 pub use project::{
     DemoCard, EditRequest, Freshness, KeepSnapshot, MeasurementState, OnRevision, PieceView, ProjectCard, ProjectView,
     SnapshotView,

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use dustcoat_core::bake::layout::UvReport;
-use dustcoat_core::document::{Derived, Document, Edit, Standing};
+use dustcoat_core::document::{Derived, Document, Edit, Standing, WholeVariant};
 use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::setting::{ParamSpec, ParamType};
 use serde::{Deserialize, Serialize};
@@ -129,6 +129,8 @@ pub struct ProjectView {
     pub driven: BTreeMap<String, Vec<String>>,
     /// The dials that drive each layer and what it holds, by layer id; none where none does.
     pub dials_of: BTreeMap<String, Vec<String>>,
+    /// The variants with what they take over, by name.
+    pub variants: BTreeMap<String, WholeVariant>,
     /// The kinds of settings that each dial can set, by dial id.
     pub sets: BTreeMap<String, &'static [ParamType]>,
     /// The dials that follow formulas, by dial id.

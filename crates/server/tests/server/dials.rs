@@ -129,3 +129,32 @@ fn a_recipe_is_applied_with_its_dials_and_what_follows_them() {
     let (_, found) = run(&["inspect", recipe.to_str().unwrap(), "--json"]);
     assert_eq!((&found["dials"][0]["formula"], &found["dials"][0]["value"]), (&json!("Age * 0.8"), &json!(0.4)));
 }
+
+#[test]
+fn looks_show_states_that_nobody_kept() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = worn(&server);
+    server.edit(&mut p, json!([{"edit": "turn_dial", "dial": "d1", "value": 0.1}, {"edit": "keep_variant", "name": "New"}, {"edit": "turn_dial", "dial": "d1", "value": 0.9}]));
+    let path = |what: &str| format!("/api/projects/{}/{what}", p["id"]);
+    let still = json!({"eye": null, "target": [0, 0, 0], "fov": 28, "width": 64, "height": 48, "samples": 9999, "light": "quay",
+                       "turn": 0, "brightness": 1, "rim": 0, "exposure": 0, "surround": "grey", "ground": false, "turntable": 8});
+    let look = |edits: Value| {
+        let answer = server.try_post(&path("look"), json!({"edits": edits, "still": still}));
+        assert_eq!(answer.status(), 200);
+        answer.bytes().unwrap().to_vec()
+    };
+    let now = look(json!([]));
+    let new = look(json!([{"edit": "take_variant", "name": "New"}]));
+    assert_eq!(&now[..4], b"\x89PNG");
+    assert_ne!(now, new);
+    assert_eq!(new, look(json!([{"edit": "turn_dial", "dial": "d1", "value": 0.1}])), "the variant is what it was");
+    assert_eq!(server.get(path("").trim_end_matches('/'))["stamp"], p["stamp"], "nothing is kept");
+    let answer =
+        server.try_post(&path("look"), json!({"edits": [{"edit": "take_variant", "name": "Old"}], "still": still}));
+    assert!(answer.status().is_client_error());
+    let six = server.post(&path("six"), json!({"reaches": {"d1": "lot", "d2": "held"}, "seed": 3}));
+    let choices = six["choices"].as_array().unwrap();
+    assert_eq!(choices.len(), 6);
+    assert!(choices.iter().all(|c| c["d1"].is_number() && c["d2"].is_null()), "{choices:?}");
+}

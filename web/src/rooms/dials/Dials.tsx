@@ -25,6 +25,7 @@ import { useStore } from "../../state/store";
 import { ChangeDial, NewDial } from "./ChangeDial";
 import { Turnable } from "./Turnable";
 import { RecipeDials, type Use } from "./RecipeDials";
+import { TrySix } from "./TrySix";
 import { Variants } from "./Variants";
 
 export function Dials() {
@@ -38,10 +39,13 @@ export function Dials() {
     <>
       <div className="panel-head">
         <span>Dials</span>
-        <NewDial />
+        <span className="row">
+          {own.length > 0 && <TrySix project={project} />}
+          <NewDial />
+        </span>
       </div>
       <OwnDials project={project} />
-      {own.length > 0 && <Variants variants={project.document.variants ?? []} />}
+      {own.length > 0 && <Variants project={project} />}
       {uses.map((use) => (
         <RecipeDials key={use.id} use={use} />
       ))}

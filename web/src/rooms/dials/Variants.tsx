@@ -1,51 +1,174 @@
-// Named sets of what the dials stand at.
-import { ActionIcon, Button, Tooltip } from "@mantine/core";
+// Variants as a table: what each dial stands at in each of them, its own in bold, a picture at the head.
+import { ActionIcon, Button, Popover, Select, Tooltip } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
+import { useState } from "react";
 
-import type { Variant } from "../../api/types";
+import type { Dial, ProjectView, Value, Variant } from "../../api/types";
+import { Control } from "../../controls/Control";
 import { KeepAs } from "../../controls/KeepAs";
+import { Look } from "../../controls/Look";
+import { spoken } from "../../controls/spoken";
 import { commit } from "../../state/actions";
+import { specOf } from "../../state/document";
+import { useStore } from "../../state/store";
+import { asSeen } from "../../view/asSeen";
 
-export function Variants({ variants }: { variants: Variant[] }) {
+/** Pixels of a picture from top to bottom, and samples to each. */
+const PICTURE = { height: 96, samples: 12 };
+const ALONE = "";
+
+export function Variants({ project }: { project: ProjectView }) {
+  const variants = project.document.variants ?? [];
+  const [on, setOn] = useState(ALONE);
+  // From where one looked when the room was opened: pictures don't follow every turn of the view.
+  const seen = useStore((s) => s.camera !== null);
+  const [still] = useStillOnce(seen);
+  const names = variants.map((v) => v.name);
+  const turned = project.document.dials.filter((d) => d.formula === undefined);
+  const below = names.includes(on) ? on : ALONE;
   return (
     <section className="block" data-testid="variants">
       <h2 className="soft">Variants</h2>
       {variants.length === 0 && (
         <p className="soft" style={{ margin: 0 }}>
-          Keep what the dials stand at under a name, to come back to it and to wipe against it.
+          Keep what the dials stand at and which layers are shown under a name, to come back to it and to wipe against
+          it.
         </p>
       )}
-      {variants.map((v) => (
-        <div key={v.name} className="row" data-kept={v.name}>
-          <span className="snapshot-name" title={v.name}>
-            {v.name}
-          </span>
-          <Button
-            variant="default"
-            aria-label={`Take ${v.name}`}
-            onClick={() => void commit({ edit: "take_variant", name: v.name })}
-          >
-            Take
-          </Button>
-          <Tooltip label={`Forget ${v.name}; undo brings it back`}>
-            <ActionIcon
-              variant="default"
-              size={26}
-              aria-label={`Forget ${v.name}`}
-              onClick={() => void commit({ edit: "remove_variant", name: v.name })}
-            >
-              <IconTrash size={14} />
-            </ActionIcon>
-          </Tooltip>
+      {variants.length > 0 && (
+        <div className="variants">
+          <table>
+            <thead>
+              <tr>
+                <td />
+                {variants.map((v) => (
+                  <th key={v.name} scope="col" data-kept={v.name}>
+                    <Head variant={v} still={still} />
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {turned.map((d) => (
+                <tr key={d.id}>
+                  <th scope="row" title={d.label}>
+                    {d.label}
+                  </th>
+                  {variants.map((v) => (
+                    <td key={v.name}>
+                      <Cell dial={d} variant={v} value={project.variants[v.name]?.values[d.id]} />
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </div>
-      ))}
+      )}
+      {variants.length > 0 && (
+        <Select
+          label="A new one holds"
+          data={[
+            { value: ALONE, label: "what all dials stand at" },
+            ...names.map((name) => ({ value: name, label: `what differs from ${name}` })),
+          ]}
+          value={below}
+          onChange={(v) => setOn(v ?? ALONE)}
+        />
+      )}
       <KeepAs
         label="Name of the variant"
         kind="Variant"
-        taken={variants.map((v) => v.name)}
+        taken={names}
         button="Keep them"
-        keep={(name) => void commit({ edit: "keep_variant", name })}
+        keep={(name) => void commit({ edit: "keep_variant", name, ...(below === ALONE ? {} : { on: below }) })}
       />
     </section>
+  );
+}
+
+function useStillOnce(seen: boolean) {
+  const state = useState(() => asSeen(PICTURE.height, PICTURE.samples));
+  if (seen && state[0] === null) state[1](asSeen(PICTURE.height, PICTURE.samples));
+  return state;
+}
+
+function Head({ variant, still }: { variant: Variant; still: ReturnType<typeof asSeen> }) {
+  const { name, on } = variant;
+  return (
+    <>
+      <Look edits={[{ edit: "take_variant", name }]} still={still} alt={`The piece as ${name}`} />
+      <span className="variant-name" title={on === undefined ? name : `${name}, built on ${on}`}>
+        {name}
+      </span>
+      {on !== undefined && <span className="soft variant-name">on {on}</span>}
+      <span className="row">
+        <Button
+          variant="default"
+          aria-label={`Take ${name}`}
+          onClick={() => void commit({ edit: "take_variant", name })}
+        >
+          Take
+        </Button>
+        <Tooltip label={`Forget ${name}; undo brings it back`}>
+          <ActionIcon
+            variant="default"
+            size={26}
+            aria-label={`Forget ${name}`}
+            onClick={() => void commit({ edit: "remove_variant", name })}
+          >
+            <IconTrash size={14} />
+          </ActionIcon>
+        </Tooltip>
+      </span>
+    </>
+  );
+}
+
+/** What a dial stands at in a variant: its own in bold, and changed in place. */
+function Cell({ dial, variant, value }: { dial: Dial; variant: Variant; value: Value | undefined }) {
+  const [opened, setOpened] = useState(false);
+  const spec = specOf(dial);
+  const own = dial.id in variant.values;
+  const keep = (v: Value | null) => void commit({ edit: "set_variant", name: variant.name, dial: dial.id, value: v });
+  const title = `${dial.label} in ${variant.name}`;
+  return (
+    <Popover opened={opened} onChange={setOpened} position="left" width={220} withinPortal trapFocus>
+      <Popover.Target>
+        <button className="variant-cell" aria-label={title} data-own={own} onClick={() => setOpened(!opened)}>
+          {spec.type === "color" && typeof value === "string" ? (
+            <span className="variant-color" style={{ background: value }} />
+          ) : null}
+          {value === undefined ? "–" : spoken(spec, value)}
+        </button>
+      </Popover.Target>
+      <Popover.Dropdown aria-label={title}>
+        {opened && (
+          <div className="drive-box">
+            <div className="row">
+              <span>{title}</span>
+              <Control
+                spec={{ ...spec, label: title }}
+                value={value ?? dial.default}
+                disabled={false}
+                keep={keep}
+                attempt={() => undefined}
+              />
+            </div>
+            {own && (
+              <Button
+                variant="default"
+                onClick={() => {
+                  setOpened(false);
+                  keep(null);
+                }}
+              >
+                {variant.on === undefined ? "Leave it alone" : `As in ${variant.on}`}
+              </Button>
+            )}
+          </div>
+        )}
+      </Popover.Dropdown>
+    </Popover>
   );
 }

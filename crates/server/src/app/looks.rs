@@ -1,0 +1,64 @@
+//! Looks: small pictures of states that nobody has kept, to choose from: variants, and six drawn at random.
+
+use std::sync::Arc;
+
+use bytes::Bytes;
+use dustcoat_core::document::{self, Document, Study};
+use dustcoat_core::evaluate::{self, wanted};
+use dustcoat_core::handoff::png;
+use dustcoat_core::still::shoot::{StillSettings, shoot};
+use dustcoat_core::task::{Cancel, silent};
+
+use super::readings::Provisional;
+use super::{App, AppError, projects};
+use crate::db::DbError;
+use crate::views::{LookRequest, Six, SixRequest};
+
+/// Texels of the textures that a look is drawn of, along a side.
+const TEXELS: u32 = 512;
+/// The most pixels of a look along a side, and samples to each.
+const MOST: (u32, u32) = (640, 24);
+
+impl App {
+    /// A picture of a project after some edits, which are not kept, as a PNG; with coarse measurements where the real ones are not at hand.
+    ///
+    /// # Errors
+    /// [`AppError`] when an edit can't be made or the picture can't be taken so.
+    pub fn look(self: &Arc<Self>, project: i64, request: &LookRequest) -> Result<Bytes, AppError> {
+        let cancel = Cancel::default();
+        let row = self.db.project(project)?;
+        let document = projects::try_edits(&row.document, &request.edits)?;
+        let draft = self.surface_of(&document, document.draft_size)?;
+        let keys = wanted(&document, &draft.piece);
+        let Provisional { measured, coarse, .. } = self.provisional(project, &keys, &draft, &cancel)?;
+        // What is seen hangs on nothing that is kept beside the layers and the dials.
+        let seen = Document { variants: vec![], places: vec![], study: Study::default(), ..document.clone() };
+        let content = serde_json::to_string(&(&seen, &request.still)).map_err(|e| DbError::Broken(e.to_string()))?;
+        let key = format!("look/{coarse}/{content}");
+        if let Some(held) = self.held_pixels(&key) {
+            return Ok(held.bytes);
+        }
+        let (surface, measured) = self.at_size(&document, draft, measured, &keys, Some(TEXELS))?;
+        let e = evaluate::evaluate_channels(&document, &self.context(&surface, &measured, &cancel))?;
+        let asked = &request.still;
+        let settings = StillSettings {
+            width: asked.width.min(MOST.0),
+            height: asked.height.min(MOST.0),
+            samples: asked.samples.min(MOST.1),
+            denoise: true,
+            turntable: 1,
+            ..asked.clone()
+        };
+        let picture = shoot(&surface, &e, &settings, &cancel, &silent)?.swap_remove(0);
+        Ok(self.pixels_of(&key, || png::rgba8(&picture, settings.width, settings.height)).bytes)
+    }
+
+    /// Six sets of dial values to choose from.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn six(&self, project: i64, request: &SixRequest) -> Result<Six, AppError> {
+        let row = self.db.project(project)?;
+        Ok(Six { choices: document::six(&row.document, &request.reaches, request.seed) })
+    }
+}

@@ -1,0 +1,49 @@
+// A small picture of a state that is not kept: a variant, or one of six to choose from.
+import { useEffect, useState } from "react";
+
+import { api } from "../api/client";
+import type { Edit, StillSettings } from "../api/types";
+import { useStore } from "../state/store";
+
+/** They are made one after the other, so that the first is there early. */
+let queue: Promise<unknown> = Promise.resolve();
+
+interface Props {
+  /** What leads to the state from the present one. */
+  edits: Edit[];
+  still: StillSettings | null;
+  alt: string;
+}
+
+export function Look({ edits, still, alt }: Props) {
+  const project = useStore((s) => s.project?.id);
+  const revision = useStore((s) => s.project?.revision);
+  const [shown, setShown] = useState<string | null>(null);
+  const asked = JSON.stringify({ edits, still });
+  useEffect(() => {
+    if (project === undefined || still === null) return;
+    const stop = new AbortController();
+    let address: string | null = null;
+    const take = async () => {
+      if (stop.signal.aborted) return;
+      const blob = await api.look(project, { edits, still }, stop.signal);
+      if (stop.signal.aborted) return;
+      address = URL.createObjectURL(blob);
+      setShown(address);
+    };
+    // One that can't be made leaves its place empty: what it stands for can be used all the same.
+    queue = queue.then(take).catch(() => undefined);
+    return () => {
+      stop.abort();
+      if (address !== null) URL.revokeObjectURL(address);
+    };
+    // `asked` says all that the edits and the still say.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [project, revision, asked]);
+  const ratio = still ? `${still.width} / ${still.height}` : "1";
+  return shown === null ? (
+    <div className="look waiting" style={{ aspectRatio: ratio }} />
+  ) : (
+    <img className="look" src={shown} alt={alt} style={{ aspectRatio: ratio }} />
+  );
+}

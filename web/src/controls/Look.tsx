@@ -19,6 +19,7 @@ export function Look({ edits, still, alt }: Props) {
   const project = useStore((s) => s.project?.id);
   const revision = useStore((s) => s.project?.revision);
   const [shown, setShown] = useState<string | null>(null);
+  const [failed, setFailed] = useState("");
   const asked = JSON.stringify({ edits, still });
   useEffect(() => {
     if (project === undefined || still === null) return;
@@ -30,9 +31,12 @@ export function Look({ edits, still, alt }: Props) {
       if (stop.signal.aborted) return;
       address = URL.createObjectURL(blob);
       setShown(address);
+      setFailed("");
     };
-    // One that can't be made leaves its place empty: what it stands for can be used all the same.
-    queue = queue.then(take).catch(() => undefined);
+    const fail = (error: unknown) => {
+      if (!stop.signal.aborted) setFailed(error instanceof Error ? error.message : String(error));
+    };
+    queue = queue.then(take).catch(fail);
     return () => {
       stop.abort();
       if (address !== null) URL.revokeObjectURL(address);
@@ -42,7 +46,9 @@ export function Look({ edits, still, alt }: Props) {
   }, [project, revision, asked]);
   const ratio = still ? `${still.width} / ${still.height}` : "1";
   return shown === null ? (
-    <div className="look waiting" style={{ aspectRatio: ratio }} />
+    <div className="look waiting" style={{ aspectRatio: ratio }}>
+      {failed}
+    </div>
   ) : (
     <img className="look" src={shown} alt={alt} style={{ aspectRatio: ratio }} />
   );

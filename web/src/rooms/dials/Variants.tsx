@@ -3,7 +3,7 @@ import { ActionIcon, Button, Popover, Select, Tooltip } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 
-import type { Dial, ProjectView, Value, Variant } from "../../api/types";
+import type { Dial, ProjectView, StillSettings, Value, Variant } from "../../api/types";
 import { Control } from "../../controls/Control";
 import { KeepAs } from "../../controls/KeepAs";
 import { Look } from "../../controls/Look";
@@ -21,8 +21,8 @@ export function Variants({ project }: { project: ProjectView }) {
   const variants = project.document.variants ?? [];
   const [on, setOn] = useState(ALONE);
   // From where one looked when the room was opened: pictures don't follow every turn of the view.
-  const seen = useStore((s) => s.camera !== null);
-  const [still] = useStillOnce(seen);
+  const seen = useStore((s) => s.camera !== null && s.evaluation !== null);
+  const still = useStillOnce(seen);
   const names = variants.map((v) => v.name);
   const turned = project.document.dials.filter((d) => d.formula === undefined);
   const below = names.includes(on) ? on : ALONE;
@@ -87,13 +87,14 @@ export function Variants({ project }: { project: ProjectView }) {
   );
 }
 
+/** The first place from where the piece was seen, once it is. */
 function useStillOnce(seen: boolean) {
-  const state = useState(() => asSeen(PICTURE.height, PICTURE.samples));
-  if (seen && state[0] === null) state[1](asSeen(PICTURE.height, PICTURE.samples));
-  return state;
+  const [still, setStill] = useState<StillSettings | null>(null);
+  if (seen && still === null) setStill(asSeen(PICTURE.height, PICTURE.samples));
+  return still;
 }
 
-function Head({ variant, still }: { variant: Variant; still: ReturnType<typeof asSeen> }) {
+function Head({ variant, still }: { variant: Variant; still: StillSettings | null }) {
   const { name, on } = variant;
   return (
     <>

@@ -281,6 +281,8 @@ pub fn dock_paint() -> Recipe {
     let mut layers = dock_paint_layers();
     numbered(&mut layers, &mut 0);
     Recipe {
+        id: String::new(),
+        version: 1,
         format: dustcoat_core::recipe::FORMAT.into(),
         name: "Dock paint over steel".into(),
         note: "Primer and paint, chipped at the edges, rusted in the recesses, salt on top.".into(),

@@ -134,7 +134,7 @@ export type Drive = DialDrive | FormulaDrive;
 
 export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
-dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
+dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
 publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
@@ -558,6 +558,12 @@ pixels: string,
 /** What 0 and 255 stand for, in mm. */
 range: [number, number], };
 
+export type Newer = { 
+/** That version. */
+recipe: Recipe, 
+/** Labels of the dials that were set and have no place in it any more. */
+lost: Array<string>, };
+
 export type OnRevision = { 
 /** The revision it was asked on. */
 revision: number, };
@@ -848,6 +854,8 @@ driven: { [key in string]: Array<string> },
 dials_of: { [key in string]: Array<string> }, 
 /** The variants with what they take over, by name. */
 variants: { [key in string]: WholeVariant }, 
+/** Newer versions of the recipes that layers use, by layer id. */
+newer: { [key in string]: Newer }, 
 /** The kinds of settings that each dial can set, by dial id. */
 sets: { [key in string]: Array<ParamType> }, 
 /** The dials that follow formulas, by dial id. */
@@ -874,6 +882,10 @@ export type Reach = "held" | "little" | "lot";
 export type Recipe = { 
 /** `dustcoat-recipe/1`. */
 format: string, 
+/** Of which recipe it is a version, wherever it is opened; empty for one that was never kept. */
+id?: string, 
+/** Which version it is, from 1 on. */
+version: number, 
 /** A name to show. */
 name: string, 
 /** One sentence on what it is for. */
@@ -894,6 +906,8 @@ note: string, };
 export type SaveRecipe = { 
 /** The layer, usually a group. */
 layer: string, 
+/** The recipe of the cabinet that it becomes the next version of; none for a recipe of its own. */
+of?: number, 
 /** Its name in the cabinet. */
 name: string, 
 /** One sentence on what it is for. */

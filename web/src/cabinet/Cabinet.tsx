@@ -5,7 +5,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "../api/client";
 import type { CabinetCard, KeptLine } from "../api/types";
-import { layRecipe, say } from "../state/actions";
+import { cabinetChanged, layRecipe, say } from "../state/actions";
 import { BringFiles } from "../controls/BringFiles";
 import { bands } from "../controls/bands";
 import { findLayer } from "../state/document";
@@ -38,7 +38,12 @@ function Recipes() {
   const queries = useQueryClient();
   const recipes = useQuery({ queryKey: ["cabinet"], queryFn: api.cabinet, refetchOnMount: "always" });
   const bring = ([file]: File[]) => {
-    if (file) api.importRecipe(file).then((cards) => queries.setQueryData(["cabinet"], cards), say);
+    if (!file) return;
+    const take = (cards: CabinetCard[]) => {
+      queries.setQueryData(["cabinet"], cards);
+      cabinetChanged();
+    };
+    api.importRecipe(file).then(take, say);
   };
   return (
     <>
@@ -130,7 +135,9 @@ function Card({ card: { id, recipe, needs, colors } }: { card: CabinetCard }) {
   return (
     <article className="recipe-card" data-recipe={recipe.name}>
       <img src={`/api/cabinet/${id}/picture`} alt="" width={184} height={148} />
-      <h2>{recipe.name}</h2>
+      <h2>
+        {recipe.name} {recipe.version > 1 && <span className="soft">version {recipe.version}</span>}
+      </h2>
       {recipe.note && <p className="soft">{recipe.note}</p>}
       <div className="recipe-layers">
         {layers.map(({ layer, colors }) => (

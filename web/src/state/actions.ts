@@ -106,12 +106,12 @@ function inTurn(work: (on: On) => Promise<ProjectView>): Promise<ProjectView | n
   return mine;
 }
 
-/** Takes in what the server has of a project, if that is news. */
-async function refresh(id: number): Promise<void> {
+/** Takes in what the server has of a project, if that is news, or in any case. */
+async function refresh(id: number, anyway = false): Promise<void> {
   try {
     const project = await api.project(id);
     revisions.set(id, { id, revision: project.revision });
-    if (project.stamp !== getState().project?.stamp) take(project);
+    if (anyway || project.stamp !== getState().project?.stamp) take(project);
   } catch {
     // The server is away, or the project is gone: the next edit says so.
   }
@@ -130,6 +130,14 @@ export function catchUp(stamp: number | null = null): void {
     if (now?.id === id && (stamp === null || now.stamp < stamp)) await refresh(id);
     done();
   };
+  queue = queue.then(turn, turn);
+}
+
+/** The cabinet has changed: what the project says of newer versions is looked up, though the project itself is as it was. */
+export function cabinetChanged(): void {
+  const id = getState().project?.id;
+  if (id === undefined) return;
+  const turn = () => refresh(id, true);
   queue = queue.then(turn, turn);
 }
 

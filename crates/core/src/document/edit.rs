@@ -13,7 +13,8 @@ use super::kept::change_kept;
 use super::settings::set_param;
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
 use super::variants::{change_variants, forget_lost};
-use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, check, find_layer};
+use super::versions::{follow_recipe, loosen};
+use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, Recipe, check, find_layer};
 use crate::finish::ChannelUse;
 use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
@@ -101,6 +102,10 @@ pub enum Edit {
     DuplicateLayer { layer: String },
     /// Wraps a layer in a new group.
     GroupLayer { layer: String, name: String },
+    /// Lets a use follow another version of its recipe; what set its dials goes along by id, then by label.
+    FollowRecipe { layer: String, recipe: Box<Recipe> },
+    /// Turns a use into a group of its recipe's layers, whose dials become the document's.
+    Loosen { layer: String },
     /// Names, shows or hides a layer.
     SetLayer {
         layer: String,
@@ -302,6 +307,8 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             };
             row.insert(i, group);
         }
+        Edit::FollowRecipe { layer, recipe } => follow_recipe(d, layer, recipe)?,
+        Edit::Loosen { layer } => loosen(d, layer)?,
         Edit::SetLayer { layer, name, shown, publish } => {
             let l = layer_mut(d, layer)?;
             l.name = name.clone().unwrap_or_else(|| l.name.clone());
@@ -424,7 +431,7 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
 }
 
 /// Lets every setting that names a part, or a published mask, go along with its new name.
-fn rename_in_steps(layers: &mut [Layer], kind: ParamType, was: &str, name: &str) {
+pub(super) fn rename_in_steps(layers: &mut [Layer], kind: ParamType, was: &str, name: &str) {
     params_mut(layers, &mut |spec, param| {
         if spec.kind == kind && *param == Param::from(was) {
             *param = Param::from(name);

@@ -16,26 +16,32 @@ pub(super) fn add_layer(
     dials: &[Dial],
 ) -> Result<(), EditError> {
     layer.id = fresh(layers(&d.layers).iter().map(|l| l.id.as_str()), 'l');
+    let of = layer.id.clone();
+    add_dials(d, &of, dials, std::slice::from_mut(&mut layer));
+    let row = row(d, inside)?;
+    row.insert(index.min(row.len()), layer);
+    Ok(())
+}
+
+/// Adds dials that came with a layer under ids that are free here, by which they and the layers that they drive know them then.
+pub(super) fn add_dials(d: &mut Document, of: &str, dials: &[Dial], driven: &mut [Layer]) {
     let mut ids: BTreeMap<&str, String> = BTreeMap::new();
     let before = d.dials.len();
     for dial in dials {
         let id = fresh(d.dials.iter().map(|x| x.id.as_str()), 'd');
         ids.insert(&dial.id, id.clone());
-        d.dials.push(Dial { id, of: Some(layer.id.clone()), ..dial.clone() });
+        d.dials.push(Dial { id, of: Some(of.to_owned()), ..dial.clone() });
     }
     for dial in &mut d.dials[before..] {
         dial.rename(&|id| ids.get(id).cloned());
     }
     if !ids.is_empty() {
-        params_mut(std::slice::from_mut(&mut layer), &mut |_, param| {
+        params_mut(driven, &mut |_, param| {
             if let Param::Drive(drive) = param {
                 drive.rename(&|id| ids.get(id).cloned());
             }
         });
     }
-    let row = row(d, inside)?;
-    row.insert(index.min(row.len()), layer);
-    Ok(())
 }
 
 /// Keeps the stops that follow dials at what these give.

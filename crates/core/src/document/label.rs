@@ -37,6 +37,8 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::MoveLayer { layer: id, .. } => format!("move {}", layer(id)),
         Edit::DuplicateLayer { layer: id } => format!("duplicate {}", layer(id)),
         Edit::GroupLayer { layer: id, .. } => format!("group {}", layer(id)),
+        Edit::FollowRecipe { layer: l, recipe } => format!("version {} of {}", recipe.version, layer(l)),
+        Edit::Loosen { layer: l } => format!("loosen {}", layer(l)),
         Edit::SetLayer { layer: id, name: Some(_), .. } => format!("rename {}", layer(id)),
         Edit::SetLayer { layer: id, publish: Some(name), .. } if name.is_empty() => {
             format!("take back the mask of {}", layer(id))

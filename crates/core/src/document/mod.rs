@@ -19,6 +19,7 @@ mod study;
 mod tree;
 mod upgrade;
 mod variants;
+mod versions;
 
 use std::collections::BTreeMap;
 
@@ -43,6 +44,7 @@ pub(crate) use tree::follows_outside;
 pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;
 pub use variants::{Variant, WholeVariant, whole_variant};
+pub use versions::carried;
 
 use crate::finish::Finish;
 use crate::finish::channel::Role;

@@ -14,6 +14,13 @@ pub const RECIPE_FORMAT: &str = "dustcoat-recipe/1";
 pub struct Recipe {
     /// `dustcoat-recipe/1`.
     pub format: String,
+    /// Of which recipe it is a version, wherever it is opened; empty for one that was never kept.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[ts(as = "Option<String>", optional)]
+    pub id: String,
+    /// Which version it is, from 1 on.
+    #[serde(default = "first")]
+    pub version: u32,
     /// A name to show.
     pub name: String,
     /// One sentence on what it is for.
@@ -24,6 +31,10 @@ pub struct Recipe {
     /// Its dials.
     #[serde(default)]
     pub dials: Vec<Dial>,
+}
+
+fn first() -> u32 {
+    1
 }
 
 impl Recipe {

@@ -25,7 +25,15 @@ impl Recipe {
         }
         let settled = |d: &Dial| Dial { default: d.value.clone(), of: None, ..d.clone() };
         let dials = document::dials_behind(&layers, &document.dials).iter().map(settled).collect();
-        let recipe = Recipe { format: FORMAT.into(), name: name.into(), note: String::new(), layers, dials };
+        let recipe = Recipe {
+            format: FORMAT.into(),
+            id: String::new(),
+            version: 1,
+            name: name.into(),
+            note: String::new(),
+            layers,
+            dials,
+        };
         recipe.check()?;
         Ok(recipe)
     }

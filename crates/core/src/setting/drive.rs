@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::formula::{Formula, FormulaError, braced, written};
-use super::{DialState, DialStates, Param, ParamSpec, ParamType, Value};
+use super::{DialKind, DialState, DialStates, Param, ParamSpec, ParamType, Value};
 
 /// What sets a setting.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -131,6 +131,24 @@ impl Drive {
     /// The formula, its dials by id, if it is one.
     pub fn as_formula(&self) -> Option<&str> {
         if let Drive::Formula(drive) = self { Some(&drive.formula) } else { None }
+    }
+
+    /// A formula that gives the same, if there is one.
+    pub(crate) fn as_text(&self, dials: &DialStates) -> Option<String> {
+        let drive = match self {
+            Drive::Formula(drive) => return Some(drive.formula.clone()),
+            Drive::Dial(drive) => drive,
+        };
+        let (state, dial) = (dials.get(&drive.dial)?, braced(&drive.dial));
+        match (drive.low, drive.high) {
+            (Some(low), Some(high)) if drive.way == Way::Even && !state.log => {
+                let (from, span) =
+                    if state.kind == DialKind::Switch { (0.0, 1.0) } else { (state.min, state.max - state.min) };
+                Some(format!("mix({low}, {high}, ({dial} - ({from})) / {span})"))
+            }
+            (None, None) if state.kind.is_of_numbers() => Some(dial),
+            _ => None,
+        }
     }
 
     /// Gives dials other ids, where `to` has one.

@@ -5,12 +5,14 @@ use std::io::{Cursor, Write};
 
 use crate::common::{coat, cube, document, driven_by, evaluated, group, of_layer, of_step, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Dial, Document, Edit, Layer, LayerKind, apply, check, lost_names};
+use dustcoat_core::document::{
+    Dial, Document, Edit, Layer, LayerKind, Target, apply, carried, check, layers, lost_names,
+};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Intake, MeshSource, Unit, write};
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe, write_project, write_recipe};
-use dustcoat_core::setting::Value;
+use dustcoat_core::setting::{Drive, Param, Value};
 use proptest::prelude::*;
 
 fn worn() -> Document {
@@ -162,4 +164,100 @@ fn a_recipe_is_not_cut_off_from_a_mask_that_it_follows() {
     assert!(found.is_empty(), "{found:?}");
     let found = lost_names(&document(vec![older.to_use()]), &cube(20.0));
     assert!(found[0].what.contains("in the recipe Chips with a rim asks for the mask “chips”"), "{found:?}");
+}
+
+/// A recipe of two coats, one of which follows the other's mask, with a dial for each and one that follows them.
+fn flaking() -> Recipe {
+    let mut under =
+        coat("l2", "#7a3010", vec![step(Join::Replace, "perlin", &[]), step(Join::Multiply, "threshold", &[])]);
+    under.publish = Some("flakes".into());
+    let over = coat("l3", "#2b585e", vec![step(Join::Replace, "follow", &[("name", "flakes".into())])]);
+    let d = document(vec![group("l1", vec![under, over])]);
+    let number = |label: &str, v: f64| Dial::number("", label, "", (0.0, 1.0), v);
+    let d = driven_by(&d, number("Wear", 0.4), &of_step("l2", "s2", "cut"), 0.2, 0.7);
+    let d = driven_by(&d, number("Fade", 0.0), &of_layer("l3", "opacity"), 1.0, 0.2);
+    let d = apply(&d, &Edit::FollowFormula { dial: "d2".into(), text: Some("Wear ^ 2".into()) }).unwrap();
+    Recipe::of_layer(&d, "l1", "Flaking").unwrap()
+}
+
+#[test]
+fn a_loosened_use_is_the_same_texel_by_texel_and_goes_on_following() {
+    let mut publishes = coat("l1", "#808080", vec![step(Join::Replace, "altitude", &[])]);
+    publishes.publish = Some("flakes".into());
+    let used = Layer { id: "l2".into(), opacity: 0.8.into(), ..flaking().to_use() };
+    // The document's own dial has the id that the recipe's has.
+    let d = driven_by(
+        &document(vec![publishes, used]),
+        Dial::number("", "Age", "", (0.0, 40.0), 10.0),
+        &of_layer("l1", "opacity"),
+        0.0,
+        1.0,
+    );
+    let wear = Target { dial: Some("d1".into()), ..of_layer("l2", "value") };
+    let set =
+        |d: &Document, value: Param| apply(d, &Edit::SetParam { target: wear.clone(), value: Some(value) }).unwrap();
+    let surface = Surface::new(cube(60.0), 128);
+    let drives = [0.7.into(), Drive::formula("{d1} / 40").into(), Drive::ranged("d1", 0.9, 0.1).into()];
+    for value in drives {
+        let d = set(&d, value);
+        let loose = apply(&d, &Edit::Loosen { layer: "l2".into() }).unwrap();
+        assert!(matches!(&loose.layers[1].kind, LayerKind::Group { layers } if layers.len() == 2));
+        assert_eq!(evaluated(&loose, &surface).channels, evaluated(&d, &surface).channels);
+        let aged = |d: &Document| {
+            apply(d, &Edit::TurnDial { layer: None, dial: "d1".into(), value: Value::Number(33.0) }).unwrap()
+        };
+        assert_eq!(
+            evaluated(&aged(&loose), &surface).channels,
+            evaluated(&aged(&d), &surface).channels,
+            "what drove goes on"
+        );
+        // The mask that the recipe follows is still its own, though that name was taken.
+        let names: Vec<_> = layers(&loose.layers).into_iter().filter_map(|l| l.publish.clone()).collect();
+        assert_eq!(names, ["flakes", "flakes 2"]);
+        assert_eq!(loose.dials.iter().map(|x| x.label.as_str()).collect::<Vec<_>>(), ["Age", "Wear", "Fade"]);
+        let gone = apply(&loose, &Edit::RemoveLayer { layer: "l2".into() }).unwrap();
+        assert_eq!(gone.dials.len(), 1, "its dials go with it");
+    }
+    assert!(apply(&d, &Edit::Loosen { layer: "l1".into() }).is_err(), "it is no use");
+}
+
+#[test]
+fn values_go_along_to_another_version_by_id_and_then_by_label() {
+    let from = flaking();
+    let number = |id: &str, label: &str| Dial::number(id, label, "", (0.0, 1.0), 0.5);
+    let dials = vec![
+        number("d1", "Use"),
+        number("d7", "Grime"),
+        Dial { max: 0.2, value: Value::Number(0.1), default: Value::Number(0.1), ..number("d4", "Chalk") },
+    ];
+    let was = Recipe {
+        dials: vec![number("d1", "Wear"), number("d3", "Grime"), number("d4", "Chalk"), number("d5", "Salt")],
+        ..from.clone()
+    };
+    let to = Recipe { dials, version: 2, ..from };
+    let values =
+        [("d1", 0.9), ("d3", 0.7), ("d4", 0.8), ("d5", 0.3)].map(|(id, v)| (id.to_owned(), Param::from(v))).into();
+    let (kept, lost) = carried(&was, &to, &values);
+    assert_eq!(kept, [("d1".to_owned(), Param::from(0.9)), ("d7".to_owned(), Param::from(0.7))].into());
+    assert_eq!(lost, ["Chalk", "Salt"], "one is out of range there, one is gone");
+    let driven = [("d3".to_owned(), Param::from(Drive::plain("d1")))].into();
+    assert_eq!(carried(&was, &to, &driven).0["d7"], Drive::plain("d1").into(), "what drives goes along as well");
+}
+
+#[test]
+fn a_use_follows_another_version_and_undo_has_the_old_one() {
+    let first = Recipe { id: "flaking".into(), ..flaking() };
+    let mut second = Recipe { version: 2, ..first.clone() };
+    second.layers.truncate(1);
+    second.dials.truncate(1);
+    let d = document(vec![Layer { id: "l1".into(), ..first.to_use() }]);
+    let turn = Edit::TurnDial { layer: Some("l1".into()), dial: "d1".into(), value: Value::Number(0.9) };
+    let d = apply(&d, &turn).unwrap();
+    let follow = Edit::FollowRecipe { layer: "l1".into(), recipe: Box::new(second.clone()) };
+    let after = apply(&d, &follow).unwrap();
+    let LayerKind::Use { recipe, values } = &after.layers[0].kind else { panic!("a use") };
+    assert_eq!((recipe, &values["d1"]), (&second, &Param::from(0.9)));
+    assert_eq!(dustcoat_core::document::label(&d, &follow), "version 2 of Flaking");
+    let bad = Recipe { format: "dustcoat-recipe/9".into(), ..second };
+    assert!(apply(&d, &Edit::FollowRecipe { layer: "l1".into(), recipe: Box::new(bad) }).is_err());
 }

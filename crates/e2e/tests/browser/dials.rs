@@ -204,3 +204,58 @@ async fn variants_stand_in_a_table_and_six_are_tried() {
     assert!(said.contains(&wear().await.expect("a number")), "{said}");
     app.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_use_is_loosened_kept_as_a_new_version_and_the_other_takes_it() {
+    let app = App::start().await;
+    let page = &app.page;
+    worn(&app).await;
+    page.press(&page.find("[aria-label='More for New coat']").await).await;
+    page.click("Save as a recipe…").await;
+    page.type_into("Name", "Flaking red").await;
+    page.press(&page.find("[aria-label='More for New coat']").await).await;
+    page.click("Remove").await;
+    for _ in 0..2 {
+        page.click("Cabinet").await;
+        page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
+        page.settled().await;
+    }
+    // The upper one becomes layers, looking as it did; its colour is changed, and it is kept.
+    let before = page.view().await;
+    page.press(&page.find(".coat:first-child [aria-label='More for Flaking red']").await).await;
+    page.click("Loosen into layers").await;
+    page.until("its layer is there", async || {
+        !page.attributes(".coat[data-layer='New coat']", "data-layer").await.is_empty()
+    })
+    .await;
+    assert!(page.view().await.difference(&before, 16) < 0.002, "it looks as it did");
+    page.press(&page.find(".coat[data-layer='New coat'] .name-button").await).await;
+    page.type_into("Color", "#0818c0").await;
+    page.press(&page.find("[aria-label='More for Flaking red']").await).await;
+    page.click("Save as a recipe…").await;
+    page.until("it is taken for the next version", async || {
+        page.control("It becomes")
+            .await
+            .prop("value")
+            .await
+            .ok()
+            .flatten()
+            .is_some_and(|v| v == "version 2 of Flaking red")
+    })
+    .await;
+    page.click("Save").await;
+    // The group goes; the use that is left is told of the new version, compares it and takes it.
+    page.press(&page.find(".coat:first-child [aria-label='More for Flaking red']").await).await;
+    page.click("Remove").await;
+    page.press(&page.find(".coat[data-layer='Flaking red'] .name-button").await).await;
+    page.until("it is told", async || page.text(".new-version").await.contains("version 2 is in the cabinet")).await;
+    let red = page.view().await;
+    page.click("Compare").await;
+    page.until("both are drawn", async || page.attributes(".new-version img", "src").await.len() == 2).await;
+    page.click("Take version 2").await;
+    assert!(page.view().await.difference(&red, 16) > 0.02, "it is blue now");
+    assert!(page.text(".new-version").await.is_empty());
+    page.chord(Key::Control, "z").await;
+    page.until("undo brings the old version", async || page.text(".new-version").await.contains("version 1")).await;
+    app.end().await;
+}

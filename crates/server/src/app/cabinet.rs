@@ -82,7 +82,13 @@ impl App {
         let row = self.db.project(project)?;
         let recipe = Recipe::of_layer(&row.document, &save.layer, &save.name)?;
         let note = save.note.chars().take(400).collect();
-        self.db.keep_recipe(&Recipe { note, ..recipe })?;
+        let (id, version) = match save.of {
+            Some(of) => {
+                (self.db.recipe(of)?.id, self.db.newest(&self.db.recipe(of)?.id)?.map_or(1, |r| r.recipe.version + 1))
+            }
+            None => (String::new(), 1),
+        };
+        self.db.keep_recipe(&Recipe { id, version, note, ..recipe })?;
         self.cabinet()
     }
 

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use dustcoat_core::bake::READINGS;
 use dustcoat_core::catalog::{Entry, catalog_for};
-use dustcoat_core::document::{self, Document, Edit, TriedFormula};
+use dustcoat_core::document::{self, Document, Edit, Layer, LayerKind, Recipe, TriedFormula};
 use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
 use dustcoat_core::mesh::{Piece, Unit};
@@ -14,7 +14,7 @@ use dustcoat_demo::{piece as demo_piece, projects as demo};
 use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
 use crate::db::ProjectRow;
-use crate::views::{EditRequest, Event, ProjectCard, ProjectView, SnapshotView};
+use crate::views::{EditRequest, Event, Newer, ProjectCard, ProjectView, SnapshotView};
 
 /// What pictures are used for on a piece: their purposes and the kinds of the readings that are read from them.
 fn stand_ins(piece: &Piece) -> Vec<String> {
@@ -59,6 +59,24 @@ impl App {
         Ok(document::try_formula(&self.db.project(id)?.document, edit))
     }
 
+    /// Newer versions of the recipes that layers use, by layer id.
+    fn newer_versions(&self, layers: &[&Layer]) -> Result<BTreeMap<String, Newer>, AppError> {
+        let mut newest: BTreeMap<&str, Option<Recipe>> = BTreeMap::new();
+        let mut out = BTreeMap::new();
+        for layer in layers {
+            let LayerKind::Use { recipe, values } = &layer.kind else { continue };
+            if !newest.contains_key(recipe.id.as_str()) {
+                let row = if recipe.id.is_empty() { None } else { self.db.newest(&recipe.id)? };
+                newest.insert(&recipe.id, row.map(|row| row.recipe));
+            }
+            if let Some(newer) = newest[recipe.id.as_str()].as_ref().filter(|r| r.version > recipe.version) {
+                let (_, lost) = document::carried(recipe, newer, values);
+                out.insert(layer.id.clone(), Newer { recipe: newer.clone(), lost });
+            }
+        }
+        Ok(out)
+    }
+
     pub(super) fn view_of(&self, row: ProjectRow) -> Result<ProjectView, AppError> {
         let piece = self.piece(&row.document.intake)?;
         let drives = |d: &document::Dial| (d.id.clone(), document::driven(&row.document, &d.id));
@@ -85,6 +103,7 @@ impl App {
                 .iter()
                 .map(|v| (v.name.clone(), document::whole_variant(&row.document, &v.name)))
                 .collect(),
+            newer: self.newer_versions(&layers)?,
             sets: row.document.dials.iter().map(|d| (d.id.clone(), d.kind().sets())).collect(),
             derived: document::derived(&row.document.dials),
             standings: document::standings(&row.document),

@@ -2,7 +2,7 @@
 
 use dustcoat_core::mask::Step;
 use dustcoat_core::recipe::Recipe;
-use rusqlite::{OptionalExtension, params};
+use rusqlite::params;
 
 use super::{Db, DbError};
 
@@ -63,15 +63,21 @@ impl Db {
         if changed == 1 { Ok(()) } else { Err(DbError::NotFound("mask line")) }
     }
 
-    /// All recipes, by name.
+    /// The newest version of every recipe, by name.
     ///
     /// # Errors
     /// [`DbError`]
     pub fn cabinet(&self) -> Result<Vec<CabinetRow>, DbError> {
-        let c = self.lock();
-        let mut s = c.prepare("SELECT id, recipe FROM cabinet ORDER BY name COLLATE NOCASE, id")?;
-        let rows: Vec<(i64, String)> = s.query_map([], |r| Ok((r.get(0)?, r.get(1)?)))?.collect::<Result<_, _>>()?;
-        rows.into_iter().map(|(id, text)| Ok(CabinetRow { id, recipe: serde_json::from_str(&text)? })).collect()
+        self.recipes("version = (SELECT max(version) FROM cabinet AS c WHERE c.recipe_id = cabinet.recipe_id)", [])
+    }
+
+    /// The newest version of a recipe, if the cabinet has one.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn newest(&self, recipe: &str) -> Result<Option<CabinetRow>, DbError> {
+        let newest = "recipe_id = ?1 AND version = (SELECT max(version) FROM cabinet WHERE recipe_id = ?1)";
+        Ok(self.recipes(newest, [recipe])?.pop())
     }
 
     /// One recipe.
@@ -79,20 +85,46 @@ impl Db {
     /// # Errors
     /// [`DbError::NotFound`]
     pub fn recipe(&self, id: i64) -> Result<Recipe, DbError> {
-        let c = self.lock();
-        let text: Option<String> =
-            c.query_row("SELECT recipe FROM cabinet WHERE id = ?", [id], |r| r.get(0)).optional()?;
-        Ok(serde_json::from_str(&text.ok_or(DbError::NotFound("recipe"))?)?)
+        self.recipes("id = ?", [id])?.pop().map(|row| row.recipe).ok_or(DbError::NotFound("recipe"))
     }
 
-    /// Keeps a recipe beside those that are there, whatever they are called.
+    fn recipes(&self, which: &str, with: impl rusqlite::Params) -> Result<Vec<CabinetRow>, DbError> {
+        let c = self.lock();
+        let order = "ORDER BY name COLLATE NOCASE, id";
+        let mut s = c.prepare(&format!("SELECT id, recipe_id, version, recipe FROM cabinet WHERE {which} {order}"))?;
+        let row = |r: &rusqlite::Row| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?));
+        let rows: Vec<(i64, String, u32, String)> = s.query_map(with, row)?.collect::<Result<_, _>>()?;
+        let read = |(id, of, version, text): (i64, String, u32, String)| {
+            let recipe: Recipe = serde_json::from_str(&text)?;
+            Ok(CabinetRow { id, recipe: Recipe { id: of, version, ..recipe } })
+        };
+        rows.into_iter().map(read).collect()
+    }
+
+    /// Keeps a recipe beside those that are there, whatever they are called: as the version that it says it is, or as the next one where that is another; one without an
+    /// id as the first of its own. The very same version is kept once.
     ///
     /// # Errors
     /// [`DbError`]
     pub fn keep_recipe(&self, recipe: &Recipe) -> Result<i64, DbError> {
+        let newest = if recipe.id.is_empty() { None } else { self.newest(&recipe.id)? };
+        let mut kept = recipe.clone();
+        if let Some(there) = newest {
+            let all = self.recipes("recipe_id = ?", [&recipe.id])?;
+            if let Some(same) = all.iter().find(|row| row.recipe == *recipe) {
+                return Ok(same.id);
+            }
+            if all.iter().any(|row| row.recipe.version == recipe.version) {
+                kept.version = there.recipe.version + 1;
+            }
+        }
         let c = self.lock();
-        let text = serde_json::to_string(recipe)?;
-        c.execute("INSERT INTO cabinet (name, recipe) VALUES (?, ?)", params![recipe.name, text])?;
+        if kept.id.is_empty() {
+            kept.id = c.query_row("SELECT lower(hex(randomblob(8)))", [], |r| r.get(0))?;
+        }
+        let text = serde_json::to_string(&kept)?;
+        let values = params![kept.name, text, kept.id, kept.version];
+        c.execute("INSERT INTO cabinet (name, recipe, recipe_id, version) VALUES (?, ?, ?, ?)", values)?;
         Ok(c.last_insert_rowid())
     }
 }

@@ -93,6 +93,7 @@ const MIGRATIONS: &[M<'static>] = &[
     M::up(include_str!("migrations/004_snapshots.sql")),
     M::up(include_str!("migrations/005_stamps.sql")),
     M::up(include_str!("migrations/006_tidy.sql")),
+    M::up(include_str!("migrations/007_versions.sql")),
 ];
 
 impl Db {

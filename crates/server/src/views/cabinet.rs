@@ -50,6 +50,10 @@ pub struct SaveLine {
 pub struct SaveRecipe {
     /// The layer, usually a group.
     pub layer: String,
+    /// The recipe of the cabinet that it becomes the next version of; none for a recipe of its own.
+    #[serde(default)]
+    #[ts(type = "number", optional)]
+    pub of: Option<i64>,
     /// Its name in the cabinet.
     pub name: String,
     /// One sentence on what it is for.

@@ -15,7 +15,7 @@ pub use evaluation::{
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
 pub use looks::{LookRequest, Six, SixRequest};
 pub use project::{
-    DemoCard, EditRequest, Freshness, KeepSnapshot, MeasurementState, OnRevision, PieceView, ProjectCard, ProjectView,
-    SnapshotView,
+    DemoCard, EditRequest, Freshness, KeepSnapshot, MeasurementState, Newer, OnRevision, PieceView, ProjectCard,
+    ProjectView, SnapshotView,
 };
 pub use told::{Event, JobKind, JobView, Problem};

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use dustcoat_core::bake::layout::UvReport;
-use dustcoat_core::document::{Derived, Document, Edit, Standing, WholeVariant};
+use dustcoat_core::document::{Derived, Document, Edit, Recipe, Standing, WholeVariant};
 use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::setting::{ParamSpec, ParamType};
 use serde::{Deserialize, Serialize};
@@ -131,6 +131,8 @@ pub struct ProjectView {
     pub dials_of: BTreeMap<String, Vec<String>>,
     /// The variants with what they take over, by name.
     pub variants: BTreeMap<String, WholeVariant>,
+    /// Newer versions of the recipes that layers use, by layer id.
+    pub newer: BTreeMap<String, Newer>,
     /// The kinds of settings that each dial can set, by dial id.
     pub sets: BTreeMap<String, &'static [ParamType]>,
     /// The dials that follow formulas, by dial id.
@@ -141,6 +143,15 @@ pub struct ProjectView {
     pub colors: BTreeMap<String, Vec<String>>,
     /// Its snapshots, oldest first.
     pub snapshots: Vec<SnapshotView>,
+}
+
+/// A newer version of a recipe in use.
+#[derive(Debug, Serialize, TS)]
+pub struct Newer {
+    /// That version.
+    pub recipe: Recipe,
+    /// Labels of the dials that were set and have no place in it any more.
+    pub lost: Vec<String>,
 }
 
 /// A kept state, to compare with or go back to.

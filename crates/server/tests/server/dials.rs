@@ -1,6 +1,6 @@
 //! Dials over HTTP and on the command line: formulas tried and kept, uses driven from outside, variants written, dials of every kind set.
 
-use crate::common::{Server, cube, lay, run};
+use crate::common::{Server, cube, lay, ok, run};
 use serde_json::{Value, json};
 
 /// A project with a dressed cube: a coat with a cut that the dial Wear drives, and a switch.
@@ -157,4 +157,51 @@ fn looks_show_states_that_nobody_kept() {
     let choices = six["choices"].as_array().unwrap();
     assert_eq!(choices.len(), 6);
     assert!(choices.iter().all(|c| c["d1"].is_number() && c["d2"].is_null()), "{choices:?}");
+}
+
+#[test]
+fn the_cabinet_keeps_every_version_and_uses_are_told_of_newer_ones() {
+    let (data, elsewhere) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let server = Server::on(data.path());
+    let mut p = worn(&server);
+    let id = p["id"].as_i64().unwrap();
+    let save = |of: Value| {
+        let cards =
+            server.post(&format!("/api/projects/{id}/recipe"), json!({"layer": "l1", "name": "Sea rust", "of": of}));
+        cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Sea rust").unwrap().clone()
+    };
+    let first = save(Value::Null);
+    assert_eq!(first["recipe"]["version"], 1);
+    let file = server.bytes(&format!("/api/cabinet/{}/file", first["id"]));
+    // Laid, turned, and then there is a second version without the dial.
+    let lay =
+        server.post(&format!("/api/projects/{id}/lay"), json!({"revision": p["revision"], "recipe": first["id"]}));
+    let used = lay["document"]["layers"][1]["id"].as_str().unwrap().to_owned();
+    assert_eq!(lay["newer"], json!({}));
+    p = lay;
+    server.edit(
+        &mut p,
+        json!([{"edit": "turn_dial", "layer": used, "dial": "d1", "value": 0.3}, {"edit": "remove_dial", "dial": "d1"}]),
+    );
+    let second = save(first["id"].clone());
+    assert_eq!((&second["recipe"]["version"], &second["recipe"]["id"]), (&json!(2), &first["recipe"]["id"]));
+    let mut p = server.get(&format!("/api/projects/{id}"));
+    let newer = p["newer"][&used].clone();
+    assert_eq!((&newer["recipe"]["version"], &newer["lost"]), (&json!(2), &json!(["Wear"])));
+    let follow = json!([{"edit": "follow_recipe", "layer": used, "recipe": newer["recipe"]}]);
+    server.edit(&mut p, follow);
+    assert_eq!((&p["newer"], p["undo"].as_str()), (&json!({}), Some("version 2 of Sea rust")));
+    let back = server.post(&format!("/api/projects/{id}/undo"), json!({"revision": p["revision"]}));
+    assert_eq!(back["document"]["layers"][1]["values"]["d1"], 0.3, "the old version with what was set");
+    // The same file twice is one thing; a package brings its version along.
+    let there = Server::on(elsewhere.path());
+    let before = there.get("/api/cabinet").as_array().unwrap().len();
+    for _ in 0..2 {
+        let cards = ok(there.upload("/api/cabinet/import", file.clone()));
+        assert_eq!(cards.as_array().unwrap().len(), before + 1);
+    }
+    let newer = server.bytes(&format!("/api/cabinet/{}/file", second["id"]));
+    let cards = ok(there.upload("/api/cabinet/import", newer));
+    let card = cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Sea rust").unwrap();
+    assert_eq!((cards.as_array().unwrap().len(), &card["recipe"]["version"]), (before + 1, &json!(2)));
 }

@@ -152,7 +152,11 @@ function More({ layer, rename }: { layer: Layer; rename: () => void }) {
           {layer.kind === "group" && (
             <Menu.Item onClick={() => void layInside(newCoat(), layer)}>Lay a coat inside</Menu.Item>
           )}
-          <Menu.Item onClick={() => setSaving(true)}>Save as a recipe…</Menu.Item>
+          {layer.kind === "use" ? (
+            <Menu.Item onClick={() => void commit({ edit: "loosen", layer: layer.id })}>Loosen into layers</Menu.Item>
+          ) : (
+            <Menu.Item onClick={() => setSaving(true)}>Save as a recipe…</Menu.Item>
+          )}
           <Menu.Divider />
           <Menu.Item onClick={() => void commit({ edit: "remove_layer", layer: layer.id })}>Remove</Menu.Item>
         </Menu.Dropdown>

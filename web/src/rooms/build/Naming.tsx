@@ -11,9 +11,11 @@ interface Props {
   name: string;
   save: (name: string, note: string) => Promise<void>;
   close: () => void;
+  /** What else is asked. */
+  children?: React.ReactNode;
 }
 
-export function Naming({ title, hint, name: first, save, close }: Props) {
+export function Naming({ title, hint, name: first, save, close, children }: Props) {
   const [name, setName] = useState(first);
   const [note, setNote] = useState("");
   const keep = async () => {
@@ -37,6 +39,7 @@ export function Naming({ title, hint, name: first, save, close }: Props) {
       >
         <TextInput label="Name" data-autofocus value={name} onChange={(e) => setName(e.currentTarget.value)} />
         <TextInput label="Note: when to use it" value={note} onChange={(e) => setNote(e.currentTarget.value)} />
+        {children}
         <p className="soft">{hint}</p>
         <Button type="submit" disabled={name.trim() === ""}>
           Save

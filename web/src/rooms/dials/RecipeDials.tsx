@@ -3,6 +3,7 @@ import type { Dial, Layer, Param, Value } from "../../api/types";
 import { Drive, Follows } from "../../controls/Drive";
 import { byDrive, isDriven, isShown, specOf, standing } from "../../state/document";
 import { useStore } from "../../state/store";
+import { NewVersion } from "./NewVersion";
 import { Turnable } from "./Turnable";
 
 export type Use = Extract<Layer, { kind: "use" }>;
@@ -27,6 +28,7 @@ export function RecipeDials({ use }: { use: Use }) {
       <h2 className="soft">
         {use.name}: from the recipe {use.recipe.name}
       </h2>
+      <NewVersion use={use} />
       {turned.map((d) => {
         const drive = byDrive(use.values[d.id]);
         return (

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Swatch};
+use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Swatch, Variant};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::recipe::Recipe;
@@ -241,11 +241,36 @@ pub fn gate_valve() -> Document {
     numbered(&mut layers, &mut 0);
     document.layers = layers;
     document.dials = dock_paint_dials();
+    document.variants = variants(&document);
     document.study.palettes = vec![
         palette("Quay paints", &[("#2f6b6f", 0.5), ("#c9b98f", 0.2), ("#7b3526", 0.15), ("#33424f", 0.15)]),
         palette("Rust", &[("#5b2c16", 0.4), ("#74401f", 0.3), ("#a2592a", 0.2), ("#c98a4b", 0.1)]),
     ];
     document
+}
+
+/// As it was found, and two more that hold what differs: left to itself, and painted anew.
+fn variants(document: &Document) -> Vec<Variant> {
+    let found = "As found";
+    let variant = |name: &str, on: Option<&str>, values: &[(&str, Value)]| Variant {
+        name: name.into(),
+        on: on.map(Into::into),
+        values: values.iter().map(|(id, v)| ((*id).into(), v.clone())).collect(),
+        shown: Default::default(),
+    };
+    let all: Vec<(&str, Value)> = document.dials.iter().map(|d| (d.id.as_str(), d.value.clone())).collect();
+    let neglected = [("wear", Value::Number(0.92)), ("salt", Value::Number(0.8)), ("grime", Value::Number(0.9))];
+    let anew = [
+        ("wear", Value::Number(0.12)),
+        ("salt", Value::Number(0.1)),
+        ("grime", Value::Number(0.25)),
+        ("paint", Value::Text("#8a3b2c".into())),
+    ];
+    vec![
+        variant(found, None, &all),
+        variant("Neglected", Some(found), &neglected),
+        variant("Painted anew", Some(found), &anew),
+    ]
 }
 
 fn palette(name: &str, colors: &[(&str, f64)]) -> Palette {

@@ -76,13 +76,6 @@ impl Shots<'_> {
             self.take("mask-alone").await;
             page.click("Mask alone").await;
         }
-        if self.wanted("dusk") {
-            page.click("Light: quay, overcast").await;
-            page.click("quay at dusk").await;
-            self.take("dusk").await;
-            page.click("quay, overcast").await;
-            page.keys(thirtyfour::Key::Escape + "").await;
-        }
         if self.wanted("graphite") {
             page.click("Dark panels (graphite)").await;
             self.look_away().await;
@@ -177,7 +170,16 @@ impl Shots<'_> {
             page.click("Show in colour").await;
         }
         page.click("Dials").await;
+        page.until("the variants have pictures", async || page.attributes(".variants img", "src").await.len() == 3)
+            .await;
         self.take("dials").await;
+        if self.wanted("six") {
+            page.click("Try six").await;
+            page.until("six pictures are there", async || page.attributes(".six-choices img", "src").await.len() == 6)
+                .await;
+            self.take("six").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+        }
         page.click("Hand-off").await;
         self.take("hand-off").await;
     }

@@ -260,6 +260,8 @@ export class Stage {
   /** Says where the camera is, for stills and for places that are kept. */
   private readonly tellPlace = (): void => {
     const { camera, controls } = this;
+    // Before there is a piece to frame nothing is looked at.
+    if (camera.position.equals(controls.target)) return;
     const place: Camera = {
       eye: camera.position.toArray(),
       target: controls.target.toArray(),

@@ -1,6 +1,8 @@
 //! For every hand and eye: axe-core on every room, drawer, dialog and popover in both schemes, and the main job by keyboard alone.
 
-use dustcoat_e2e::{App, Page, Server};
+use std::path::Path;
+
+use dustcoat_e2e::{App, Page, Server, cube};
 use thirtyfour::Key;
 
 /// The demo at a small draft size, with few rays: the project that opens first.
@@ -37,7 +39,7 @@ impl Found<'_> {
     }
 }
 
-async fn all_of_it(page: &Page, scheme: &str, project: i64) -> Vec<String> {
+async fn all_of_it(page: &Page, folder: &Path, scheme: &str, project: i64) -> Vec<String> {
     let mut found = Found { page, scheme, all: vec![] };
     page.open("/").await;
     found.look("the front door").await;
@@ -61,6 +63,13 @@ async fn all_of_it(page: &Page, scheme: &str, project: i64) -> Vec<String> {
     page.press(&page.find(".drive").await).await;
     found.look("a drive").await;
     page.keys(Key::Escape + "").await;
+    page.click("Finish…").await;
+    page.press(&page.find("[data-finish='copper_patina']").await).await;
+    found.look("a finish on ramps").await;
+    found.open("palettes", "From a palette…").await;
+    found.open("colours of a picture", "From a picture…").await;
+    page.press(&page.find(".undo").await).await;
+    page.press(&page.find(".coat[data-layer='Recess rust'] .name-button").await).await;
     page.press(&page.find(".tile[data-step='Threshold'] .tile-picture").await).await;
     found.look("Build with a step").await;
     found.open("the finder", "Find a step").await;
@@ -69,7 +78,14 @@ async fn all_of_it(page: &Page, scheme: &str, project: i64) -> Vec<String> {
         page.open(&format!("/p/{project}/{room}")).await;
         found.look(room).await;
     }
+    page.click("Surface").await;
+    let file = folder.join("Sluice block.obj");
+    std::fs::write(&file, cube()).expect("the file is written");
+    page.give_file("Other mesh file", &file).await;
+    found.look("another mesh and its unit").await;
+    page.keys(Key::Escape + "").await;
     page.click("Dials").await;
+    found.open("six to choose from", "Try six").await;
     found.open("a new dial", "New dial").await;
     found.open("a dial described", "Change the dial Wear").await;
     page.click("Change the dial Salt").await;
@@ -85,11 +101,11 @@ async fn all_of_it(page: &Page, scheme: &str, project: i64) -> Vec<String> {
 #[tokio::test(flavor = "multi_thread")]
 async fn nothing_is_in_the_way_of_anybody_in_either_scheme() {
     let app = App::start().await;
-    let App { page, server, .. } = &app;
+    let App { data, page, server, .. } = &app;
     let project = demo(server);
-    let mut found = all_of_it(page, "plaster", project).await;
+    let mut found = all_of_it(page, data.path(), "plaster", project).await;
     page.click("Dark panels (graphite)").await;
-    found.extend(all_of_it(page, "graphite", project).await);
+    found.extend(all_of_it(page, data.path(), "graphite", project).await);
     assert!(found.is_empty(), "{}", found.join("\n"));
     app.end().await;
 }

@@ -6,7 +6,7 @@ import type { Drive as Driving, ParamSpec, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
 import { setParam, standingOf } from "../state/document";
 import { useStore } from "../state/store";
-import { Driven, Make } from "./DriveByDial";
+import { Driven, Make, Release } from "./DriveByDial";
 import { FromPicture, Vary } from "./DriveElsewhere";
 import { FormulaField } from "./FormulaField";
 import { spoken } from "./spoken";
@@ -147,17 +147,7 @@ function ByFormula({ spec, value, target, drive, close }: DriveProps & { close: 
       <Button onClick={keep} disabled={text.trim() === ""}>
         Let it follow
       </Button>
-      {drive && (
-        <Button
-          variant="default"
-          onClick={() => {
-            close();
-            void commit(setParam(target, value));
-          }}
-        >
-          Release it, keep its value
-        </Button>
-      )}
+      {drive && <Release value={value} target={target} close={close} />}
     </div>
   );
 }

@@ -116,15 +116,22 @@ export function Driven({ spec, value, target, driven, close }: DriveProps & { dr
           Keep these ends
         </Button>
       )}
-      <Button
-        variant="default"
-        onClick={() => {
-          close();
-          void commit(setParam(target, value));
-        }}
-      >
-        Release it, keep its value
-      </Button>
+      <Release value={value} target={target} close={close} />
     </div>
+  );
+}
+
+/** Lets go of what drives a setting, which stays where it stands. */
+export function Release({ value, target, close }: Pick<DriveProps, "value" | "target"> & { close: () => void }) {
+  return (
+    <Button
+      variant="default"
+      onClick={() => {
+        close();
+        void commit(setParam(target, value));
+      }}
+    >
+      Release it, keep its value
+    </Button>
   );
 }

@@ -1,6 +1,5 @@
 // One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
-import { ActionIcon, Tooltip } from "@mantine/core";
-import { IconRotate2 } from "@tabler/icons-react";
+import { Tooltip } from "@mantine/core";
 
 import type { Param, ParamSpec, Target } from "../api/types";
 import { commit } from "../state/actions";
@@ -8,6 +7,7 @@ import { byColors, byDrive, byMask, byRamp, isDriven, setParam, standing } from 
 import { useStore } from "../state/store";
 import { Control, isNumber } from "./Control";
 import { Drive, Follows } from "./Drive";
+import { Reset } from "./Reset";
 import { spoken } from "./spoken";
 import { Track } from "./Track";
 import { useTurning } from "./useTurning";
@@ -46,16 +46,13 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
       ) : (
         <Control spec={spec} value={now} disabled={driven} keep={keep} attempt={attempt} />
       )}
-      <Tooltip label={changed ? `Back to ${spoken(spec, spec.default)}` : "At its default"}>
-        <ActionIcon
-          aria-label={`Reset ${spec.label}`}
-          disabled={!changed}
-          variant="transparent"
-          onClick={() => void commit(setParam(target, null))}
-        >
-          <IconRotate2 size={13} />
-        </ActionIcon>
-      </Tooltip>
+      <Reset
+        label={spec.label}
+        to={spoken(spec, spec.default)}
+        changed={changed}
+        size={13}
+        reset={() => void commit(setParam(target, null))}
+      />
       {drivable && spec.type !== "follow" ? (
         <Drive
           spec={spec}

@@ -8,7 +8,6 @@ use ts_rs::TS;
 use super::tree::params;
 use super::{Document, Layer, LayerKind, Target};
 use crate::finish::channel;
-use crate::setting::formula::Formula;
 use crate::setting::{
     DialKind, DialState, DialStates, Drive, Param, ParamSpec, ParamType, Stop, Value, formula_to_labels, resolve,
 };
@@ -211,10 +210,10 @@ pub fn dial_states(dials: &[Dial], values: &BTreeMap<String, Value>) -> DialStat
     let own = |d: &Dial| (d.id.clone(), d.state(values.get(&d.id).unwrap_or(&d.value).clone()));
     let mut states: DialStates = dials.iter().map(own).collect();
     for d in in_order(dials) {
-        let number =
-            d.formula.as_deref().and_then(|text| Formula::read(text).ok()?.value(&|id| states.get(id)?.number()));
-        if let (Some(number), Some(state)) = (number, states.get_mut(&d.id)) {
-            state.value = d.bounded(Value::Number(number));
+        let Some(formula) = &d.formula else { continue };
+        let value = d.bounded(Drive::formula(formula).value(&d.spec(), &states));
+        if let Some(state) = states.get_mut(&d.id) {
+            state.value = value;
         }
     }
     states
@@ -237,8 +236,7 @@ fn in_order(dials: &[Dial]) -> Vec<&Dial> {
 
 /// The ids that the formula of a dial names.
 fn followed(dial: &Dial) -> Option<Vec<String>> {
-    let formula = dial.formula.as_deref()?;
-    Some(Formula::read(formula).map(|f| f.dials().map(str::to_owned).collect()).unwrap_or_default())
+    Some(Drive::formula(dial.formula.as_deref()?).dials())
 }
 
 /// The labels of dials that follow each other round, the first one again at the end.

@@ -151,6 +151,9 @@ fn a_dial_that_follows_a_formula_is_not_turned_and_circles_are_named() {
     let let_go = done(&worn, Edit::FollowFormula { dial: "d2".into(), text: None });
     assert_eq!(let_go.dials[1].value, Value::Number(0.5), "it stays where it was led");
     assert_eq!(value(&let_go, "d3"), Value::Number(0.6));
+    let beyond = done(&worn, follow("d2", "1 / (Wear - 1)"));
+    assert_eq!(value(&beyond, "d2"), Value::Number(1.0), "what is infinite stands at the end");
+    assert!(derived(&beyond.dials)["d2"].bounded.as_ref().is_some_and(|s| s.contains("infinite")));
     // What it followed goes: its number stays.
     let gone = done(&worn, Edit::RemoveDial { dial: "d1".into() });
     assert_eq!(gone.dials[0].formula.as_deref(), Some("1 * 0.5"));

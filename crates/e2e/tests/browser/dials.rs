@@ -21,6 +21,26 @@ async fn new_dial(page: &Page, kind: &str, name: &str) {
     page.until("the box is closed", async || !page.has("It takes").await).await;
 }
 
+/// Writes a formula in the box that is open.
+async fn write(page: &Page, formula: &str) {
+    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
+    page.find(".formula textarea").await.send_keys(formula).await.expect("keys are taken");
+}
+
+/// The coat becomes a recipe, which is laid twice in its place.
+async fn laid_twice(page: &Page) {
+    page.press(&page.find("[aria-label='More for New coat']").await).await;
+    page.click("Save as a recipe…").await;
+    page.type_into("Name", "Flaking red").await;
+    page.press(&page.find("[aria-label='More for New coat']").await).await;
+    page.click("Remove").await;
+    for _ in 0..2 {
+        page.click("Cabinet").await;
+        page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
+        page.settled().await;
+    }
+}
+
 async fn order(page: &Page) -> Vec<String> {
     page.attributes(".dial", "data-dial").await
 }
@@ -85,8 +105,7 @@ async fn a_dial_follows_others_is_moved_and_is_shown_by_them() {
     // Wear follows Age: it is led, and the piece with it.
     page.click("Change the dial Wear").await;
     page.press(&page.find("input[type='radio'][value='led'] + label").await).await;
-    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
-    page.find(".formula textarea").await.send_keys("Age ^ 2").await.expect("keys are taken");
+    write(page, "Age ^ 2").await;
     page.click("Let it follow").await;
     page.until("it follows", async || page.text("[data-dial='Wear'] .dial-drives").await.contains("Age ^ 2")).await;
     assert!(!page.control("Wear").await.is_enabled().await.expect("it is there"), "what follows is not turned");
@@ -97,8 +116,7 @@ async fn a_dial_follows_others_is_moved_and_is_shown_by_them() {
     // A circle is refused by name, and nothing is changed.
     page.click("Change the dial Age").await;
     page.press(&page.find("input[type='radio'][value='led'] + label").await).await;
-    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
-    page.find(".formula textarea").await.send_keys("Wear / 2").await.expect("keys are taken");
+    write(page, "Wear / 2").await;
     page.until("the circle is named", async || {
         page.text("[data-testid='formula-error']").await.contains("Wear → Age → Wear")
     })
@@ -130,24 +148,13 @@ async fn one_dial_of_the_project_drives_the_recipes_in_use() {
     let app = App::start().await;
     let page = &app.page;
     worn(&app).await;
-    // The coat becomes a recipe, which is laid twice in its place.
-    page.press(&page.find("[aria-label='More for New coat']").await).await;
-    page.click("Save as a recipe…").await;
-    page.type_into("Name", "Flaking red").await;
-    page.press(&page.find("[aria-label='More for New coat']").await).await;
-    page.click("Remove").await;
-    for _ in 0..2 {
-        page.click("Cabinet").await;
-        page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
-        page.settled().await;
-    }
+    laid_twice(page).await;
     page.click("Dials").await;
     new_dial(page, "Number", "Age").await;
     for n in 1..=2 {
         let drive = format!("[data-use]:nth-of-type({}) .drive", n + 2);
         page.press(&page.find(&drive).await).await;
-        page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
-        page.find(".formula textarea").await.send_keys("0.9 - Age").await.expect("keys are taken");
+        write(page, "0.9 - Age").await;
         page.click("Let it follow").await;
     }
     let said = page.text("[data-dial='Age'] .dial-drives").await;
@@ -210,16 +217,7 @@ async fn a_use_is_loosened_kept_as_a_new_version_and_the_other_takes_it() {
     let app = App::start().await;
     let page = &app.page;
     worn(&app).await;
-    page.press(&page.find("[aria-label='More for New coat']").await).await;
-    page.click("Save as a recipe…").await;
-    page.type_into("Name", "Flaking red").await;
-    page.press(&page.find("[aria-label='More for New coat']").await).await;
-    page.click("Remove").await;
-    for _ in 0..2 {
-        page.click("Cabinet").await;
-        page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
-        page.settled().await;
-    }
+    laid_twice(page).await;
     // The upper one becomes layers, looking as it did; its colour is changed, and it is kept.
     let before = page.view().await;
     page.press(&page.find(".coat:first-child [aria-label='More for Flaking red']").await).await;

@@ -1,9 +1,10 @@
 // A dial to turn: large in the Dials room, small among the settings of the layer that it drives.
 import { ActionIcon, Tooltip } from "@mantine/core";
-import { IconDice5, IconRotate2 } from "@tabler/icons-react";
+import { IconDice5 } from "@tabler/icons-react";
 
 import type { Derived, Dial, Edit, ParamSpec, Value } from "../../api/types";
 import { Control, isNumber } from "../../controls/Control";
+import { Reset } from "../../controls/Reset";
 import { spoken } from "../../controls/spoken";
 import { Track } from "../../controls/Track";
 import { type Turning, useTurning } from "../../controls/useTurning";
@@ -39,7 +40,7 @@ export function Turnable({ dial, value, edit, disabled = false, led, handle, too
         {fixed ? (
           <span className="dial-gap" />
         ) : (
-          <Reset dial={dial} spec={spec} value={value} keep={turning.keep} size={15} />
+          <Back dial={dial} spec={spec} value={value} keep={turning.keep} size={15} />
         )}
         {tools}
       </div>
@@ -82,7 +83,7 @@ export function DialSetting({ dial }: { dial: Dial }) {
         <span className="setting-label">{dial.label}</span>
       </Tooltip>
       <Control spec={spec} value={now} disabled={fixed} keep={keep} attempt={attempt} />
-      {fixed ? <span /> : <Reset dial={dial} spec={spec} value={value} keep={keep} size={13} />}
+      {fixed ? <span /> : <Back dial={dial} spec={spec} value={value} keep={keep} size={13} />}
       <span />
       {isNumber(spec) && typeof now === "number" && (
         <Track
@@ -104,7 +105,7 @@ export function DialSetting({ dial }: { dial: Dial }) {
   );
 }
 
-interface ResetProps {
+interface BackProps {
   dial: Dial;
   spec: ParamSpec;
   value: Value;
@@ -112,19 +113,10 @@ interface ResetProps {
   size: number;
 }
 
-function Reset({ dial, spec, value, keep, size }: ResetProps) {
-  return (
-    <Tooltip label={`Back to ${spoken(spec, dial.default)}`}>
-      <ActionIcon
-        aria-label={`Reset ${dial.label}`}
-        variant="transparent"
-        disabled={value === dial.default}
-        onClick={() => keep(dial.default)}
-      >
-        <IconRotate2 size={size} />
-      </ActionIcon>
-    </Tooltip>
-  );
+function Back({ dial, spec, value, keep, size }: BackProps) {
+  const to = spoken(spec, dial.default);
+  const changed = value !== dial.default;
+  return <Reset label={dial.label} to={to} changed={changed} size={size} reset={() => keep(dial.default)} />;
 }
 
 /** Throws a seed. */

@@ -3,7 +3,7 @@ import { ActionIcon, Menu, Tooltip } from "@mantine/core";
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { IconChevronDown, IconChevronRight, IconDots, IconEye, IconEyeOff, IconPlus } from "@tabler/icons-react";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import type { Layer } from "../../api/types";
 import { commit, commitAndSelectNew, select } from "../../state/actions";
@@ -28,6 +28,11 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
   const colors = useStore((s) => s.project?.colors[layer.id]);
   const { setNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
   const [renaming, setRenaming] = useState(false);
+  const row = useRef<HTMLDivElement | null>(null);
+  // What is laid or found elsewhere is brought into view.
+  useEffect(() => {
+    if (selected) row.current?.scrollIntoView({ block: "nearest" });
+  }, [selected]);
   const words = layer.kind === "use" ? `recipe ${layer.recipe.name}` : sentence(layer.mask.steps, catalog);
   const core = layer.kind === "adjust" ? "core changes" : "core";
   const classes = ["coat", selected && "selected", !layer.shown && "hidden", isDragging && "dragging"]
@@ -35,7 +40,10 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
     .join(" ");
   return (
     <div
-      ref={setNodeRef}
+      ref={(element) => {
+        row.current = element;
+        setNodeRef(element);
+      }}
       className={classes}
       style={{ transform: CSS.Translate.toString(transform), transition: transition, paddingLeft: depth * 14 }}
       role="listitem"

@@ -69,22 +69,22 @@ export function MaskLine() {
               ))}
             </SortableContext>
           </DndContext>
-          <Tooltip label="Find a step (/)">
-            <button
-              className="add-step"
-              style={steps.length === 0 ? { marginLeft: 0 } : undefined}
-              aria-label="Find a step"
-              onClick={() => useStore.setState({ finderOpen: true })}
-            >
-              +
-            </button>
-          </Tooltip>
-          {steps.length === 0 && (
-            <p className="soft" style={{ padding: "8px 0 0 14px", maxWidth: 220 }}>
-              No steps: the layer lies everywhere. Press + to bring in a reading or a pattern.
-            </p>
-          )}
         </div>
+        <Tooltip label="Find a step (/)">
+          <button
+            className="add-step"
+            style={steps.length === 0 ? { marginLeft: 0 } : undefined}
+            aria-label="Find a step"
+            onClick={() => useStore.setState({ finderOpen: true })}
+          >
+            +
+          </button>
+        </Tooltip>
+        {steps.length === 0 && (
+          <p className="soft" style={{ padding: "8px 0 0 14px", maxWidth: 220 }}>
+            No steps: the layer lies everywhere. Press + to bring in a reading or a pattern.
+          </p>
+        )}
         <Histogram />
       </div>
       <Finder layer={layer} />

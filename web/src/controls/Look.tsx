@@ -24,23 +24,18 @@ export function Look({ edits, still, alt }: Props) {
   useEffect(() => {
     if (project === undefined || still === null) return;
     const stop = new AbortController();
-    let address: string | null = null;
     const take = async () => {
       if (stop.signal.aborted) return;
       const blob = await api.look(project, { edits, still }, stop.signal);
       if (stop.signal.aborted) return;
-      address = URL.createObjectURL(blob);
-      setShown(address);
+      setShown(URL.createObjectURL(blob));
       setFailed("");
     };
     const fail = (error: unknown) => {
       if (!stop.signal.aborted) setFailed(error instanceof Error ? error.message : String(error));
     };
     queue = queue.then(take).catch(fail);
-    return () => {
-      stop.abort();
-      if (address !== null) URL.revokeObjectURL(address);
-    };
+    return () => stop.abort();
     // `asked` says all that the edits and the still say.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [project, revision, asked]);
@@ -50,6 +45,13 @@ export function Look({ edits, still, alt }: Props) {
       {failed}
     </div>
   ) : (
-    <img className="look" src={shown} alt={alt} style={{ aspectRatio: ratio }} />
+    // What was read needs its address no longer; before that it must not go.
+    <img
+      className="look"
+      src={shown}
+      alt={alt}
+      style={{ aspectRatio: ratio }}
+      onLoad={() => URL.revokeObjectURL(shown)}
+    />
   );
 }

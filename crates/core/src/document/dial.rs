@@ -363,7 +363,7 @@ pub fn driven(document: &Document, dial: &str) -> Vec<String> {
     dials.chain(driven_in(&document.layers, dial)).collect()
 }
 
-pub(super) fn driven_in(layers: &[Layer], dial: &str) -> Vec<String> {
+fn driven_in(layers: &[Layer], dial: &str) -> Vec<String> {
     let mut found = vec![];
     params(layers, &mut |place, param| {
         if param.drive().is_some_and(|d| d.follows(dial)) {

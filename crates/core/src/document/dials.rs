@@ -128,7 +128,8 @@ fn turnable(dial: &Dial) -> Result<(), EditError> {
     if dial.formula.is_none() { Ok(()) } else { Err(led()) }
 }
 
-fn remove_dial(d: &mut Document, id: &str) -> Result<(), EditError> {
+/// Takes a dial away; what followed it keeps what it gave.
+pub(super) fn remove_dial(d: &mut Document, id: &str) -> Result<(), EditError> {
     let i = place(d, id)?;
     let states = dial_states(&d.dials, &Default::default());
     params_mut(&mut d.layers, &mut |spec, param| {

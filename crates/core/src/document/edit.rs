@@ -6,8 +6,8 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::copy;
-use super::dial::driven_in;
-use super::dials::change_dials;
+use super::dial::dials_behind;
+use super::dials::{change_dials, remove_dial};
 use super::ids::{add_layer, follow_dials, forget_ids, fresh_ids};
 use super::kept::change_kept;
 use super::settings::set_param;
@@ -270,11 +270,13 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         }
         Edit::RemoveLayer { layer } => {
             let taken = take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
-            // What came with a layer goes with the last one that it drives: copies share it.
-            let (gone, left) = (std::slice::from_ref(&taken), &d.layers);
-            let drives = |all: &[Layer], x: &Dial| !driven_in(all, &x.id).is_empty();
-            let goes = |x: &Dial| x.of.is_some() && drives(gone, x) && !drives(left, x);
-            d.dials.retain(|x| !goes(x));
+            // What came with a layer goes with the last one that it drives: copies share it. What follows it elsewhere keeps its number.
+            let left = dials_behind(&d.layers, &d.dials);
+            let gone = dials_behind(std::slice::from_ref(&taken), &d.dials);
+            let goes = |x: &&Dial| x.of.is_some() && left.iter().all(|l| l.id != x.id);
+            for dial in gone.iter().filter(goes) {
+                remove_dial(d, &dial.id)?;
+            }
         }
         Edit::MoveLayer { layer, inside, index } => {
             let taken = take_layer(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;

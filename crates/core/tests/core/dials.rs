@@ -261,6 +261,30 @@ fn a_recipe_takes_what_its_dials_follow_and_its_uses_are_driven_from_outside() {
     says(&d, Edit::SetParam { target: Target { dial: Some("d9".into()), ..of("l2") }, value: None }, "no dial “d9”");
 }
 
+#[test]
+fn a_layer_takes_its_dials_along_and_lets_go_of_what_follows_them() {
+    let came = [
+        Dial::number("d1", "Age", "", (0.0, 1.0), 0.4),
+        Dial { formula: Some("{d1} / 2".into()), ..Dial::number("d2", "Wear", "", (0.0, 1.0), 0.0) },
+        Dial { id: "d3".into(), ..switch("Salted") },
+    ];
+    let mut layer = coat("", "#7a3010", vec![]);
+    layer.opacity = Drive::formula("{d2} + 0 * {d3}").into();
+    let add = Edit::AddLayer { inside: None, index: 9, layer, dials: came.into() };
+    let d = done(&start(), add);
+    let laid = d.layers.last().unwrap().id.clone();
+    // A dial of the project's own follows one that came along, and is shown by another.
+    let d = done(&d, Edit::AddDial { dial: Dial::number("", "Rust", "", (0.0, 1.0), 0.0) });
+    let own = d.dials.last().unwrap().clone();
+    let when = ShownWhen { dial: d.dials[2].id.clone(), is: Value::Bool(true) };
+    let d = done(&d, Edit::SetDial { dial: Dial { when: Some(when), ..own.clone() } });
+    let d = done(&d, follow(&own.id, "1 - Age"));
+    let gone = done(&d, Edit::RemoveLayer { layer: laid });
+    let labels: Vec<&str> = gone.dials.iter().map(|x| x.label.as_str()).collect();
+    assert_eq!(labels, ["Rust"], "what only drives what goes, goes as well");
+    assert_eq!((gone.dials[0].formula.as_deref(), &gone.dials[0].when), (Some("1 - 0.4"), &None));
+}
+
 /// An expression that the test evaluates by itself.
 #[derive(Debug, Clone)]
 enum Tree {

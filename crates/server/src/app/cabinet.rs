@@ -82,10 +82,9 @@ impl App {
         let row = self.db.project(project)?;
         let recipe = Recipe::of_layer(&row.document, &save.layer, &save.name)?;
         let note = save.note.chars().take(400).collect();
+        // Its place is taken, so that it becomes the next one.
         let (id, version) = match save.of {
-            Some(of) => {
-                (self.db.recipe(of)?.id, self.db.newest(&self.db.recipe(of)?.id)?.map_or(1, |r| r.recipe.version + 1))
-            }
+            Some(of) => self.db.recipe(of).map(|of| (of.id, of.version))?,
             None => (String::new(), 1),
         };
         self.db.keep_recipe(&Recipe { id, version, note, ..recipe })?;

@@ -107,16 +107,13 @@ impl Db {
     /// # Errors
     /// [`DbError`]
     pub fn keep_recipe(&self, recipe: &Recipe) -> Result<i64, DbError> {
-        let newest = if recipe.id.is_empty() { None } else { self.newest(&recipe.id)? };
         let mut kept = recipe.clone();
-        if let Some(there) = newest {
-            let all = self.recipes("recipe_id = ?", [&recipe.id])?;
-            if let Some(same) = all.iter().find(|row| row.recipe == *recipe) {
-                return Ok(same.id);
-            }
-            if all.iter().any(|row| row.recipe.version == recipe.version) {
-                kept.version = there.recipe.version + 1;
-            }
+        let all = if recipe.id.is_empty() { vec![] } else { self.recipes("recipe_id = ?", [&recipe.id])? };
+        if let Some(same) = all.iter().find(|row| row.recipe == *recipe) {
+            return Ok(same.id);
+        }
+        if all.iter().any(|row| row.recipe.version == recipe.version) {
+            kept.version = all.iter().map(|row| row.recipe.version).fold(0, u32::max) + 1;
         }
         let c = self.lock();
         if kept.id.is_empty() {

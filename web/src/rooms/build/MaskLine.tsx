@@ -1,20 +1,7 @@
 // The mask line of the selected layer: steps as tiles from left to right, each with the mask as it stands after it.
 import { ActionIcon, Button, Menu, Tooltip } from "@mantine/core";
-import {
-  closestCenter,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from "@dnd-kit/core";
-import {
-  horizontalListSortingStrategy,
-  SortableContext,
-  sortableKeyboardCoordinates,
-  useSortable,
-} from "@dnd-kit/sortable";
+import { closestCenter, DndContext, type DragEndEvent } from "@dnd-kit/core";
+import { horizontalListSortingStrategy, SortableContext, useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { IconEye, IconEyeOff } from "@tabler/icons-react";
 import { useState } from "react";
@@ -24,6 +11,7 @@ import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
 import { isNumber } from "../../controls/Control";
 import { spoken } from "../../controls/spoken";
+import { useDragSensors } from "../../controls/useDragSensors";
 import { commit, select } from "../../state/actions";
 import { byMask, effective, entryOf, findLayer, joinOf, percent, sentence, stepValue } from "../../state/document";
 import { type State, useStore } from "../../state/store";
@@ -36,10 +24,7 @@ export function MaskLine() {
   const id = useStore((s) => s.layer);
   const catalog = useStore((s) => s.catalog);
   const layer = project && id !== null ? findLayer(project.document.layers, id) : undefined;
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
+  const sensors = useDragSensors();
   if (!layer || !project)
     return (
       <div className="line-head">

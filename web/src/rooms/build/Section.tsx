@@ -1,18 +1,11 @@
 // The section: the layers as a cut through the coats, top coat at the top, the bare piece at the bottom.
 import { Button, Menu, Tooltip } from "@mantine/core";
-import {
-  closestCenter,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from "@dnd-kit/core";
-import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { closestCenter, DndContext, type DragEndEvent } from "@dnd-kit/core";
+import { SortableContext, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { useState } from "react";
 
 import type { Layer, LayerCoverage } from "../../api/types";
+import { useDragSensors } from "../../controls/useDragSensors";
 import { useStore } from "../../state/store";
 import { Coat } from "./Coat";
 import { Finishes } from "./Finishes";
@@ -43,10 +36,7 @@ export function Section() {
   const copied = useStore((s) => s.copiedLayer);
   const [finishes, setFinishes] = useState(false);
   const [folded, setFolded] = useState<Set<string>>(new Set());
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
+  const sensors = useDragSensors();
   if (!layers || !piece) return null;
   const all = rows(layers, folded);
   const ids = all.map((r) => r.layer.id);

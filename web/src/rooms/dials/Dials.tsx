@@ -1,24 +1,12 @@
 // The Dials room: exposed parameters, large and grouped, of the piece itself and of every recipe in use.
-import {
-  closestCenter,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from "@dnd-kit/core";
-import {
-  SortableContext,
-  sortableKeyboardCoordinates,
-  useSortable,
-  verticalListSortingStrategy,
-} from "@dnd-kit/sortable";
+import { closestCenter, DndContext, type DragEndEvent } from "@dnd-kit/core";
+import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { ActionIcon, Tooltip } from "@mantine/core";
 import { IconGripVertical, IconTrash } from "@tabler/icons-react";
 
 import type { Dial, Layer, ProjectView, Value } from "../../api/types";
+import { useDragSensors } from "../../controls/useDragSensors";
 import { commit } from "../../state/actions";
 import { allLayers, isShown } from "../../state/document";
 import { useStore } from "../../state/store";
@@ -61,10 +49,7 @@ export function Dials() {
 
 /** The project's dials by groups; dragged by their handles, or moved by keyboard, within a group or to another one. */
 function OwnDials({ project }: { project: ProjectView }) {
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
+  const sensors = useDragSensors();
   const all = project.document.dials;
   const stands = (id: string): Value | undefined => project.derived[id]?.value ?? all.find((d) => d.id === id)?.value;
   const shown = groups(all.filter((d) => isShown(d, stands)));

@@ -2,10 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Swatch, Variant};
+use dustcoat_core::document::{
+    Dial, Document, Layer, LayerKind, Palette, Preset, Recipe, Swatch, Variant, whole_variant,
+};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
-use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Value};
 
 fn settings(list: &[(&str, Param)]) -> Settings {
@@ -273,6 +274,15 @@ fn variants(document: &Document) -> Vec<Variant> {
     ]
 }
 
+/// What the valve's variants say of the paint, for any piece.
+fn dock_paint_presets() -> Vec<Preset> {
+    let mut document = Document::new("Dock paint");
+    document.dials = dock_paint_dials();
+    document.variants = variants(&document);
+    let values = |name: &str| whole_variant(&document, name).values;
+    document.variants.iter().map(|v| Preset { name: v.name.clone(), values: values(&v.name) }).collect()
+}
+
 fn palette(name: &str, colors: &[(&str, f64)]) -> Palette {
     let colors = colors.iter().map(|(color, weight)| Swatch { color: (*color).into(), weight: *weight }).collect();
     Palette { name: name.into(), colors }
@@ -306,13 +316,10 @@ pub fn dock_paint() -> Recipe {
     let mut layers = dock_paint_layers();
     numbered(&mut layers, &mut 0);
     Recipe {
-        id: String::new(),
-        version: 1,
-        format: dustcoat_core::recipe::FORMAT.into(),
-        name: "Dock paint over steel".into(),
         note: "Primer and paint, chipped at the edges, rusted in the recesses, salt on top.".into(),
-        layers,
-        dials: dock_paint_dials(),
+        tags: vec!["paint".into(), "steel".into(), "rust".into(), "harbour".into()],
+        presets: dock_paint_presets(),
+        ..Recipe::new("Dock paint over steel", layers, dock_paint_dials())
     }
 }
 

@@ -2,25 +2,34 @@
 import type {
   CabinetCard,
   DemoCard,
-  Drawn,
   DrawRequest,
+  Drawn,
   Edit,
   EditRequest,
   Entry,
   EvaluateRequest,
   EvaluationView,
+  FitView,
   GroundView,
   HandoffDone,
   HandoffView,
+  Imported,
   JobView,
+  KeepOpened,
+  KeepPreset,
   KeepSnapshot,
   KeptLine,
+  LadderRequest,
+  LadderView,
+  Laying,
+  LayRecipe,
   Layout,
-  MeasureStarted,
-  Patches,
-  PatchRequest,
   LightsView,
   LookRequest,
+  MarkRequest,
+  MeasureStarted,
+  PatchRequest,
+  Patches,
   Probe,
   ProbeRequest,
   Problem,
@@ -28,12 +37,14 @@ import type {
   ProjectView,
   SaveLine,
   SaveRecipe,
+  SheetRequest,
   Six,
   SixRequest,
   StillDone,
   StillSettings,
   Swatch,
   TriedFormula,
+  UsedIn,
 } from "./types";
 import { addresses, hold } from "./pixels";
 
@@ -78,6 +89,11 @@ async function get<T>(path: string): Promise<T> {
 
 async function post<T>(path: string, body: unknown = {}): Promise<T> {
   const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
+  return (await ask(path, init)).json() as Promise<T>;
+}
+
+async function put<T>(path: string, body: unknown): Promise<T> {
+  const init = { method: "PUT", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
   return (await ask(path, init)).json() as Promise<T>;
 }
 
@@ -188,14 +204,28 @@ export const api = {
   panorama: async (light: string) => new Float32Array(await (await ask(`/api/lights/${light}/panorama`)).arrayBuffer()),
   ground: (id: number) => get<GroundView>(`${project(id)}/ground`),
   takeStill: (id: number, settings: StillSettings) => post<StillDone>(`${project(id)}/still`, settings),
+  ladder: (id: number, request: LadderRequest) => post<LadderView>(`${project(id)}/ladder`, request),
+  /** A ladder as one picture. */
+  ladderSheet: async (id: number, request: SheetRequest) => {
+    const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(request) };
+    return (await ask(`${project(id)}/ladder/sheet`, init)).blob();
+  },
   cabinet: () => get<CabinetCard[]>("/api/cabinet"),
+  markRecipe: (id: number, marks: MarkRequest) => put<CabinetCard[]>(`/api/cabinet/${id}/marks`, marks),
+  usedIn: (id: number) => get<UsedIn[]>(`/api/cabinet/${id}/used`),
   saveRecipe: (id: number, save: SaveRecipe) => post<CabinetCard[]>(`${project(id)}/recipe`, save),
-  lay: (id: number, revision: number, recipe: number) => post<ProjectView>(`${project(id)}/lay`, { revision, recipe }),
+  /** How a recipe would lie on the piece. */
+  fit: (id: number, laying: Laying) => post<FitView>(`${project(id)}/fit`, laying),
+  lay: (id: number, lay: LayRecipe) => post<ProjectView>(`${project(id)}/lay`, lay),
+  keepPreset: (id: number, keep: KeepPreset) => post<ProjectView>(`${project(id)}/preset`, keep),
+  keepOpened: (id: number, keep: KeepOpened) => post<ProjectView>(`${project(id)}/opened`, keep),
   lines: () => get<KeptLine[]>("/api/lines"),
   saveLine: (id: number, save: SaveLine) => post<KeptLine[]>(`${project(id)}/line`, save),
-  removeLine: async (id: number) => (await ask(`/api/lines/${id}`, { method: "DELETE" })).json() as Promise<KeptLine[]>,
-  restoreLine: (id: number) => post<KeptLine[]>(`/api/lines/${id}/restore`),
-  importRecipe: (file: File) => send<CabinetCard[]>("/api/cabinet/import", file),
+  markLine: (id: number, marks: MarkRequest) => put<KeptLine[]>(`/api/lines/${id}/marks`, marks),
+  countLine: (id: number) => post<KeptLine[]>(`/api/lines/${id}/used`),
+  importRecipes: (file: File) => send<Imported>("/api/cabinet/import", file),
+  /** Address of a file with these recipes. */
+  recipeFiles: (ids: number[]) => `/api/cabinet/files?ids=${ids.join(",")}`,
   /** See `pixels` of `pixels.ts`, which asks only for what is not held. */
   pixels: async (address: string) => new Uint8Array(await (await ask(`/api/pixels/${address}`)).arrayBuffer()),
   /** With `fine`, cut finer, to be moved by its relief. */

@@ -3,14 +3,34 @@
 export type Between = "linear" | "smooth" | "stepped" | "palette";
 
 export type CabinetCard = { 
-/** Id. */
+/** Id of the version. */
 id: number, 
-/** The recipe. */
-recipe: Recipe, 
-/** Labels of the measurements it needs. */
-needs: Array<string>, 
-/** The colours that each of its layers lays down, in their order. */
-colors: Array<Array<string>>, };
+/** Which version it is. */
+version: number, 
+/** Its name. */
+name: string, 
+/** One sentence on what it is for. */
+note: string, 
+/** Words under which it is looked for. */
+tags: Array<string>, 
+/** From the bottom up. */
+layers: Array<CardLayer>, 
+/** Labels of its dials. */
+dials: Array<string>, 
+/** Names of its presets. */
+presets: Array<string>, 
+/** What it asks of a piece. */
+needs: Needs, 
+/** What was said of the versions before. */
+history: Array<VersionNote>, 
+/** What is noted of it. */
+marks: MarksView, };
+
+export type CardLayer = { 
+/** Its name. */
+name: string, 
+/** The colours that it lays down. */
+colors: Array<string>, };
 
 export type ChannelUse = { 
 /** Whether the coat lays this channel down at all. */
@@ -115,6 +135,8 @@ draft_size: number,
 variants?: Array<Variant>, 
 /** Where it is looked at from, to come back to. */
 places?: Array<Place>, 
+/** The use of a recipe that is edited as layers. */
+opened?: OpenedUse, 
 /** What was gathered before the work. */
 study?: Study, };
 
@@ -132,9 +154,9 @@ sent: Array<Sent>, };
 
 export type Drive = DialDrive | FormulaDrive;
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "show_in_variant", name: string, layer: string, shown: boolean | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
-dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
+dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
 publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
@@ -256,7 +278,7 @@ computed: Array<string>,
 /** How long it took. */
 seconds: number, };
 
-export type Event = { "event": "progress", 
+export type Event = { "event": "cabinet" } | { "event": "progress", 
 /** The project. */
 project: number, 
 /** Its number. */
@@ -305,6 +327,20 @@ cage?: number, };
 export type Finish = { 
 /** The channels. */
 channels: { [key in string]: ChannelUse }, };
+
+export type Fit = { 
+/** What the piece has to fill, in the order of the dials. */
+slots: Array<SlotFit>, 
+/** Its patterns, each once, from the bottom layer up. */
+sizes: Array<PatternSize>, };
+
+export type FitView = { 
+/** What it needs to be told, and how large its patterns come out. */
+fit: Fit, 
+/** The layer that would be laid. */
+layer: Layer, 
+/** Labels of its measurements that are not taken yet. */
+to_measure: Array<string>, };
 
 export type FormulaDrive = { 
 /** The formula. */
@@ -362,6 +398,14 @@ problems: Array<Finding>,
 /** The height in mm that would have to be white for no relief to be cut off, where the layout's is too low. */
 fits: number | null, };
 
+export type Imported = { 
+/** The cabinet as it is now. */
+cards: Array<CabinetCard>, 
+/** Names of those that are new. */
+taken: Array<string>, 
+/** Names of those that were there already, and of what they are there as. */
+there: Array<string>, };
+
 export type Intake = { 
 /** The mesh. */
 mesh: MeshSource, 
@@ -392,6 +436,20 @@ share: number, };
 
 export type Join = "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen" | "overlay";
 
+export type KeepOpened = { 
+/** The revision it was asked on. */
+revision: number, 
+/** What to say of the version. */
+note: string, };
+
+export type KeepPreset = { 
+/** The revision it was asked on. */
+revision: number, 
+/** The layer that uses it. */
+layer: string, 
+/** The preset's name. */
+name: string, };
+
 export type KeepSnapshot = { 
 /** Its name. */
 name: string, };
@@ -404,7 +462,31 @@ name: string,
 /** One sentence on what it is for. */
 note: string, 
 /** Its steps. */
-steps: Array<Step>, };
+steps: Array<Step>, 
+/** What is noted of it. */
+marks: MarksView, };
+
+export type LadderRequest = { 
+/** From left to right. */
+across: LadderSide, 
+/** From top to bottom, if two dials are stepped. */
+down?: LadderSide, };
+
+export type LadderSide = { 
+/** Its id. */
+dial: string, 
+/** Of a number, where the ladder begins; the dial's own minimum if nothing is said. */
+from?: number, 
+/** Of a number, where it ends; the dial's own maximum if nothing is said. */
+to?: number, 
+/** How many steps a number or a seed is taken in. A choice and a switch go through all they have. */
+steps?: number, };
+
+export type LadderView = { 
+/** From left to right. */
+across: Array<Rung>, 
+/** From top to bottom; empty if one dial is stepped. */
+down: Array<Rung>, };
 
 export type Lamp = { 
 /** Degrees around the piece, from the front to the right. */
@@ -419,8 +501,16 @@ strength: number, };
 export type LayRecipe = { 
 /** The revision it was asked on. */
 revision: number, 
+/** The group that it is laid in. */
+inside?: string, 
+/** How many layers of the row lie below it. */
+index?: number, 
 /** The recipe. */
-recipe: number, };
+recipe: number, 
+/** The preset that it begins with. */
+preset?: string, 
+/** What its dials stand at, by id; above all what fills its slots. */
+values?: { [key in string]: Value }, };
 
 export type Layer = { 
 /** Stable within the document; empty asks for a fresh one. */
@@ -455,6 +545,14 @@ name: string,
 mask: number, 
 /** What of it is not hidden by the coats above; what holds others has the sum of the coats in it. */
 visible: number, };
+
+export type Laying = { 
+/** The recipe. */
+recipe: number, 
+/** The preset that it begins with. */
+preset?: string, 
+/** What its dials stand at, by id; above all what fills its slots. */
+values?: { [key in string]: Value }, };
 
 export type Layout = { 
 /** Texture size in texels. */
@@ -497,6 +595,22 @@ export type LookRequest = {
 edits: Array<Edit>, 
 /** From where and in which light; noise is taken out, and the size and the samples are bounded. */
 still: StillSettings, };
+
+export type MarkRequest = { 
+/** Somebody likes it. */
+favourite?: boolean, 
+/** Out of the cabinet. */
+removed?: boolean, };
+
+export type MarksView = { 
+/** Somebody likes it. */
+favourite: boolean, 
+/** It is out of the cabinet, and can be put back. */
+removed: boolean, 
+/** How often it was laid. */
+laid: number, 
+/** When it was kept, in seconds since 1970. */
+made: number, };
 
 export type MaskDrive = { 
 /** Where the mask comes from. */
@@ -558,6 +672,14 @@ pixels: string,
 /** What 0 and 255 stand for, in mm. */
 range: [number, number], };
 
+export type Needs = { 
+/** Labels of the measurements that it reads. */
+measurements: Array<string>, 
+/** Labels of the slots that a part fills. */
+parts: Array<string>, 
+/** Labels of the slots that a picture fills. */
+pictures: Array<string>, };
+
 export type Newer = { 
 /** That version. */
 recipe: Recipe, 
@@ -567,6 +689,20 @@ lost: Array<string>, };
 export type OnRevision = { 
 /** The revision it was asked on. */
 revision: number, };
+
+export type OpenedUse = { 
+/** The layer: a group while it is open. */
+layer: string, 
+/** What it was called then. */
+name: string, 
+/** The recipe as it was. */
+recipe: Recipe, 
+/** What set the recipe's dials in this use. */
+values: { [key in string]: Param }, 
+/** What set them in the others, by layer. */
+others: { [key in string]: { [key in string]: Param } }, 
+/** The document's ids of the recipe's dials, by their ids in the recipe. */
+dials: { [key in string]: string }, };
 
 export type PackedView = { 
 /** Key of the map of a hand-off that holds the same. */
@@ -666,6 +802,18 @@ margin: number,
 /** The maps of each, RGBA8, one after the other. */
 maps: Array<string>, };
 
+export type PatternSize = { 
+/** Name of the layer. */
+layer: string, 
+/** Label of the pattern. */
+pattern: string, 
+/** Label of the length. */
+setting: string, 
+/** In mm. */
+mm: number, 
+/** As a share of the piece's diagonal. */
+share: number, };
+
 export type PictureChannel = "grey" | "red" | "green" | "blue" | "alpha";
 
 export type PictureUse = { 
@@ -744,6 +892,12 @@ size: number,
 bits: number, 
 /** File name. */
 name: string, };
+
+export type Preset = { 
+/** Name, its own among the recipe's presets. */
+name: string, 
+/** What the dials stand at, by id; those that it doesn't name stay as they are. */
+values: { [key in string]: Value }, };
 
 export type PreviewRequest = { 
 /** Which page asks, and after a slash which of its questions it is: the answer takes the place of the last but one to that. */
@@ -893,7 +1047,19 @@ note: string,
 /** From the bottom up. */
 layers: Array<Layer>, 
 /** Its dials. */
-dials: Array<Dial>, };
+dials: Array<Dial>, 
+/** Sets of what its dials stand at, by names of their own. */
+presets?: Array<Preset>, 
+/** What was said of the versions before this one, the oldest first. */
+history?: Array<VersionNote>, 
+/** Words under which it is looked for. */
+tags?: Array<string>, };
+
+export type Rung = { 
+/** What the dial stands at. */
+value: Value, 
+/** What it is called there: `Wear 0.5`. */
+label: string, };
 
 export type SaveLine = { 
 /** The layer. */
@@ -904,14 +1070,16 @@ name: string,
 note: string, };
 
 export type SaveRecipe = { 
-/** The layer, usually a group. */
-layer: string, 
+/** The layer, usually a group; the whole section if none is named. */
+layer?: string, 
 /** The recipe of the cabinet that it becomes the next version of; none for a recipe of its own. */
 of?: number, 
 /** Its name in the cabinet. */
 name: string, 
 /** One sentence on what it is for. */
-note: string, };
+note: string, 
+/** Words under which it is looked for. */
+tags?: Array<string>, };
 
 export type Sent = { 
 /** Their address. */
@@ -924,6 +1092,12 @@ export type Sheet = {
 name: string, 
 /** UDIM number. */
 udim: number, };
+
+export type SheetRequest = { 
+/** Its sides. */
+ladder: LadderRequest, 
+/** From where and in which light each of its pictures is taken. */
+still: StillSettings, };
 
 export type ShownWhen = { 
 /** The other dial's id: a switch or a choice. */
@@ -940,6 +1114,20 @@ export type SixRequest = {
 reaches: { [key in string]: Reach }, 
 /** The same seed draws the same six. */
 seed: number, };
+
+export type SlotFit = { 
+/** Id of the dial. */
+dial: string, 
+/** Its label. */
+label: string, 
+/** A part or a picture. */
+kind: DialKind, 
+/** What the recipe was made with. */
+wanted: string, 
+/** Names of what the piece has. */
+options: Array<string>, 
+/** Which of them is taken if nothing else is said; none where nothing is alike. */
+takes?: string, };
 
 export type SnapshotView = { 
 /** Id. */
@@ -1091,6 +1279,14 @@ error: FormulaError | null, };
 
 export type Unit = "mm" | "cm" | "m" | "in";
 
+export type UsedIn = { 
+/** The project. */
+project: number, 
+/** Its name. */
+name: string, 
+/** The layers that use it, each with its version. */
+layers: Array<string>, };
+
 export type UvReport = { 
 /** Texels per mm at the size asked for: as dense as half of the surface. */
 density: number, 
@@ -1118,6 +1314,12 @@ on?: string,
 values: { [key in string]: Value }, 
 /** Which layers are shown in it, by id; layers that it doesn't name are left alone. */
 shown?: { [key in string]: boolean }, };
+
+export type VersionNote = { 
+/** Which one. */
+version: number, 
+/** What its maker said of it. */
+note: string, };
 
 export type Way = "even" | "ratios" | "smooth" | "stepped";
 

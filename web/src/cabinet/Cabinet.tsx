@@ -1,164 +1,213 @@
-// The cabinet: a drawer over any room, with the recipes and mask lines that are kept. Laying one never replaces anything.
-import { Button, Drawer } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+// The cabinet: a drawer over any room, with recipes, starters and finishes to find, look at and lay. Laying one never replaces anything.
+import { ActionIcon, Button, Drawer, Select, SegmentedControl, TextInput, Tooltip } from "@mantine/core";
+import { useWindowEvent } from "@mantine/hooks";
+import { IconStar, IconStarFilled } from "@tabler/icons-react";
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
 
 import { api } from "../api/client";
-import type { CabinetCard, KeptLine } from "../api/types";
-import { cabinetChanged, layRecipe, say } from "../state/actions";
+import { queries } from "../api/queries";
+import type { Imported } from "../api/types";
 import { BringFiles } from "../controls/BringFiles";
-import { bands } from "../controls/bands";
-import { findLayer } from "../state/document";
+import { notifications } from "@mantine/notifications";
+import { cabinetChanged, say } from "../state/actions";
 import { useStore } from "../state/store";
-import { addSteps } from "../rooms/build/steps";
+import { SaveRecipe } from "../rooms/build/SaveRecipe";
+import { FinishCard } from "./FinishCard";
+import { LineCard } from "./LineCard";
+import { RecipeCard } from "./RecipeCard";
+import { type Kind, type Order, ordered, searcher, type Thing, things } from "./things";
+
+const NONE: never[] = [];
+/** How many are drawn before one asks for more. */
+const AT_ONCE = 40;
+
+const KINDS: { value: Kind | "all" | "removed"; label: string }[] = [
+  { value: "all", label: "All" },
+  { value: "recipe", label: "Recipes" },
+  { value: "starter", label: "Starters" },
+  { value: "finish", label: "Finishes" },
+  { value: "removed", label: "Taken out" },
+];
+const ORDERS: { value: Order; label: string }[] = [
+  { value: "name", label: "by name" },
+  { value: "newest", label: "newest first" },
+  { value: "used", label: "most used first" },
+];
 
 export function Cabinet() {
   const opened = useStore((s) => s.cabinetOpen);
   const close = () => useStore.setState({ cabinetOpen: false });
+  // What is dragged out of it lands beside it: it covers nothing else and holds no focus.
   return (
     <Drawer
       opened={opened}
       onClose={close}
       position="right"
-      size={340}
+      size={380}
       title={<b>Cabinet</b>}
-      overlayProps={{ backgroundOpacity: 0.15 }}
+      withOverlay={false}
+      trapFocus={false}
+      lockScroll={false}
+      closeOnClickOutside={false}
+      closeOnEscape={false}
     >
-      {opened && (
-        <>
-          <Recipes />
-          <Lines />
-        </>
-      )}
+      {opened && <Inside close={close} />}
     </Drawer>
   );
 }
 
-function Recipes() {
-  const queries = useQueryClient();
-  const recipes = useQuery({ queryKey: ["cabinet"], queryFn: api.cabinet, refetchOnMount: "always" });
-  const bring = ([file]: File[]) => {
-    if (!file) return;
-    const take = (cards: CabinetCard[]) => {
-      queries.setQueryData(["cabinet"], cards);
-      cabinetChanged();
-    };
-    api.importRecipe(file).then(take, say);
-  };
+function Inside({ close }: { close: () => void }) {
+  // Escape closes what lies over it first.
+  useWindowEvent("keydown", (e) => {
+    if (e.key === "Escape" && document.querySelector(".mantine-Modal-content, .mantine-Menu-dropdown") === null)
+      close();
+  });
+  const cards = useQuery({ queryKey: ["cabinet"], queryFn: api.cabinet, refetchOnMount: "always" });
+  const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines, refetchOnMount: "always" });
+  const catalog = useStore((s) => s.catalog);
+  const [text, setText] = useState("");
+  const [kind, setKind] = useState<Kind | "all" | "removed">("all");
+  const [order, setOrder] = useState<Order>("name");
+  const [liked, setLiked] = useState(false);
+  const [many, setMany] = useState(AT_ONCE);
+  const [picked, setPicked] = useState<number[]>([]);
+  const all = useMemo(() => things(cards.data ?? NONE, lines.data ?? NONE, catalog), [cards.data, lines.data, catalog]);
+  const wanted = useMemo(() => {
+    const here = (t: Thing) =>
+      t.marks.removed === (kind === "removed") && (kind === "all" || kind === "removed" || t.kind === kind);
+    return all.filter((t) => here(t) && (!liked || t.marks.favourite));
+  }, [all, kind, liked]);
+  const search = useMemo(() => searcher(wanted), [wanted]);
+  const words = text.trim();
+  const found = useMemo(
+    () => (words.length < 2 ? ordered(wanted, order) : search(words)),
+    [wanted, order, search, words],
+  );
+  const pick = (id: number, on: boolean) => setPicked((now) => (on ? [...now, id] : now.filter((p) => p !== id)));
   return (
     <>
-      {recipes.isError && <p className="warn">{recipes.error.message}</p>}
-      {recipes.data?.length === 0 && (
-        <p className="soft">No recipes yet. In Build, select a layer or group and choose “Save as a recipe”.</p>
+      <TextInput
+        data-autofocus
+        placeholder="Search: rust, dock paint, edges …"
+        aria-label="Search the cabinet"
+        value={text}
+        onChange={(e) => {
+          setText(e.currentTarget.value);
+          setMany(AT_ONCE);
+        }}
+        onKeyDown={(e) => e.key !== "Escape" && e.stopPropagation()}
+      />
+      <SegmentedControl
+        fullWidth
+        mt={8}
+        size="xs"
+        aria-label="What is shown"
+        data={KINDS}
+        value={kind}
+        onChange={(v) => setKind(v as typeof kind)}
+      />
+      <div className="row cabinet-order">
+        <Select
+          aria-label="Order"
+          style={{ flex: 1 }}
+          data={ORDERS}
+          value={order}
+          allowDeselect={false}
+          onChange={(v) => setOrder((v ?? "name") as Order)}
+        />
+        <Tooltip label={liked ? "Show all" : "Show favourites alone"}>
+          <ActionIcon
+            variant="default"
+            size={30}
+            aria-label="Favourites alone"
+            aria-pressed={liked}
+            onClick={() => setLiked(!liked)}
+          >
+            {liked ? <IconStarFilled size={15} /> : <IconStar size={15} />}
+          </ActionIcon>
+        </Tooltip>
+      </div>
+      {cards.isError && <p className="warn">{cards.error.message}</p>}
+      <div className="cabinet-things" data-found={found.length}>
+        {found.slice(0, many).map((thing) => (
+          <One key={thing.key} thing={thing} picked={picked} pick={pick} />
+        ))}
+      </div>
+      {found.length > many && (
+        <Button variant="default" fullWidth onClick={() => setMany(many + AT_ONCE)}>
+          {found.length - many} more
+        </Button>
       )}
-      {recipes.data?.map((card) => (
-        <Card key={card.id} card={card} />
-      ))}
-      <BringFiles label="Recipe file" accept=".coatrecipe" take={bring}>
+      {found.length === 0 && cards.isSuccess && <Nothing kind={kind} searched={words !== ""} />}
+      <Foot picked={picked} />
+    </>
+  );
+}
+
+interface OneProps {
+  thing: Thing;
+  picked: number[];
+  pick: (id: number, on: boolean) => void;
+}
+
+function One({ thing, picked, pick }: OneProps) {
+  switch (thing.kind) {
+    case "recipe": {
+      const { card } = thing;
+      return <RecipeCard card={card} picked={picked.includes(card.id)} pick={(on) => pick(card.id, on)} />;
+    }
+    case "starter":
+      return <LineCard line={thing.line} />;
+    case "finish":
+      return <FinishCard entry={thing.entry} />;
+  }
+}
+
+function Nothing({ kind, searched }: { kind: string; searched: boolean }) {
+  if (searched) return <p className="soft">Nothing is called that. Try a tag, a layer or a dial that is in it.</p>;
+  if (kind === "removed") return <p className="soft">Nothing was taken out.</p>;
+  return (
+    <p className="soft">
+      Nothing here yet. In Build, choose “Save as a recipe” in the menu of a layer or group, or “Save as a starter” over
+      a mask line.
+    </p>
+  );
+}
+
+/** What brings recipes in and takes them out as files. */
+function Foot({ picked }: { picked: number[] }) {
+  const [saving, setSaving] = useState(false);
+  const dressed = useStore((s) => (s.project?.document.layers.length ?? 0) > 0);
+  const bring = ([file]: File[]) => {
+    if (file) api.importRecipes(file).then(imported, say);
+  };
+  return (
+    <div className="cabinet-foot">
+      {picked.length > 0 && (
+        <Button component="a" href={api.recipeFiles(picked)} download>
+          {picked.length === 1 ? "Export it" : `Export ${picked.length} as a ZIP`}
+        </Button>
+      )}
+      <Button variant="default" disabled={!dressed} onClick={() => setSaving(true)}>
+        Save the section as a recipe…
+      </Button>
+      <BringFiles label="Recipe file" accept=".coatrecipe,.zip" take={bring}>
         {(props) => (
           <Button variant="default" fullWidth {...props}>
-            Import a .coatrecipe file
+            Import a .coatrecipe file or a ZIP of them
           </Button>
         )}
       </BringFiles>
-    </>
+      {saving && <SaveRecipe layer={null} close={() => setSaving(false)} />}
+    </div>
   );
 }
 
-/** Mask lines that were saved as starters: put into the selected layer's line, or taken out of the cabinet, which can be taken back. */
-function Lines() {
-  const queries = useQueryClient();
-  const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines, refetchOnMount: "always" });
-  const layer = useStore((s) =>
-    s.project && s.layer !== null ? findLayer(s.project.document.layers, s.layer) : undefined,
-  );
-  const building = useStore((s) => s.room === "build");
-  const put = (work: Promise<KeptLine[]>) => work.then((all) => queries.setQueryData(["lines"], all), say);
-  const remove = (line: KeptLine) => {
-    void put(api.removeLine(line.id));
-    const id = `line-${line.id}`;
-    notifications.show({
-      id,
-      message: (
-        <>
-          {line.name} is out of the cabinet.{" "}
-          <Button
-            variant="subtle"
-            onClick={() => {
-              notifications.hide(id);
-              void put(api.restoreLine(line.id));
-            }}
-          >
-            Put it back
-          </Button>
-        </>
-      ),
-    });
-  };
-  if (!lines.data || lines.data.length === 0)
-    return (
-      <p className="soft" style={{ marginTop: 14 }}>
-        No starters of your own yet. Under a mask line, choose “Save as a starter”.
-      </p>
-    );
-  return (
-    <>
-      <h2 style={{ marginTop: 14 }}>Your starters</h2>
-      {lines.data.map((line) => (
-        <article key={line.id} className="recipe-card" data-line={line.name}>
-          <h2>{line.name}</h2>
-          {line.note && <p className="soft">{line.note}</p>}
-          <p>
-            {line.steps.length} {line.steps.length === 1 ? "step" : "steps"}
-          </p>
-          <div className="row">
-            <Button
-              disabled={!layer || !building}
-              onClick={() => {
-                if (layer) void addSteps(layer, layer.mask.steps.length, line.steps);
-              }}
-            >
-              {layer && building ? `Add to ${layer.name}` : "Select a layer in Build"}
-            </Button>
-            <Button variant="default" onClick={() => remove(line)}>
-              Remove
-            </Button>
-          </div>
-        </article>
-      ))}
-    </>
-  );
-}
-
-function Card({ card: { id, recipe, needs, colors } }: { card: CabinetCard }) {
-  const layers = recipe.layers.map((layer, i) => ({ layer, colors: colors[i] ?? [] })).reverse();
-  return (
-    <article className="recipe-card" data-recipe={recipe.name}>
-      <img src={`/api/cabinet/${id}/picture`} alt="" width={184} height={148} />
-      <h2>
-        {recipe.name} {recipe.version > 1 && <span className="soft">version {recipe.version}</span>}
-      </h2>
-      {recipe.note && <p className="soft">{recipe.note}</p>}
-      <div className="recipe-layers">
-        {layers.map(({ layer, colors }) => (
-          <span key={layer.id}>
-            <i className="swatch" style={{ background: bands(colors) }} />
-            {layer.name}
-          </span>
-        ))}
-      </div>
-      {recipe.dials.length > 0 && <p style={{ fontSize: 12 }}>Dials: {recipe.dials.map((d) => d.label).join(", ")}</p>}
-      {needs.length > 0 && (
-        <p className="soft" style={{ fontSize: 12 }}>
-          Needs {needs.join(", ").toLowerCase()}; measured if missing.
-        </p>
-      )}
-      <div className="row">
-        <Button onClick={() => void layRecipe(id)}>Lay on this piece</Button>
-        <Button component="a" variant="default" href={`/api/cabinet/${id}/file`} download={`${recipe.name}.coatrecipe`}>
-          Export
-        </Button>
-      </div>
-    </article>
-  );
+function imported({ cards, taken, there }: Imported): void {
+  queries.setQueryData(["cabinet"], cards);
+  cabinetChanged();
+  const news = taken.length > 0 ? `${taken.join(", ")} ${taken.length === 1 ? "is" : "are"} in the cabinet now.` : "";
+  const old = there.length > 0 ? `${there.join(", ")} ${there.length === 1 ? "was" : "were"} there already.` : "";
+  notifications.show({ message: `${news} ${old}`.trim(), withBorder: true });
 }

@@ -2,7 +2,8 @@
 import { notifications } from "@mantine/notifications";
 
 import { api, Refusal } from "../api/client";
-import type { Edit, Entry, ProjectView } from "../api/types";
+import { queries } from "../api/queries";
+import type { Edit, Entry, Laying, ProjectView } from "../api/types";
 import type { Room } from "../shell/rooms";
 import { allLayers, findLayer } from "./document";
 import { evaluateSoon } from "./evaluate";
@@ -135,6 +136,7 @@ export function catchUp(stamp: number | null = null): void {
 
 /** The cabinet has changed: what the project says of newer versions is looked up, though the project itself is as it was. */
 export function cabinetChanged(): void {
+  void queries.invalidateQueries({ queryKey: ["cabinet"] });
   const id = getState().project?.id;
   if (id === undefined) return;
   const turn = () => refresh(id, true);
@@ -190,17 +192,17 @@ export async function commitAndSelectNew(edit: Edit): Promise<void> {
   if (added) select(added.id);
 }
 
-export async function layRecipe(recipe: number): Promise<void> {
-  const before = new Set((getState().project?.document.layers ?? []).map((l) => l.id));
-  const after = await inTurn((p) => api.lay(p.id, p.revision, recipe));
-  const added = after?.document.layers.find((l) => !before.has(l.id));
-  if (added) {
-    select(added.id);
-    setState({ cabinetOpen: false });
-  }
+/** Lays a recipe, over everything where no place is given; whether it was laid. */
+export async function layRecipe(laying: Laying, place: { inside?: string; index?: number } = {}): Promise<boolean> {
+  const before = new Set(allLayers(getState().project?.document.layers ?? []).map((l) => l.id));
+  const after = await inTurn((p) => api.lay(p.id, { ...laying, ...place, revision: p.revision }));
+  const added = allLayers(after?.document.layers ?? []).find((l) => !before.has(l.id));
+  if (added) select(added.id);
+  void queries.invalidateQueries({ queryKey: ["cabinet"] });
+  return added !== undefined;
 }
 
-/** Runs work that brings a file in, on the project's present revision. */
+/** Runs work that makes a new state of the project in another way than by edits, on its present revision. */
 export function bring(work: (on: On) => Promise<ProjectView>): Promise<ProjectView | null> {
   return inTurn(work);
 }

@@ -1,7 +1,7 @@
 // What takes a while on the server: each job with its own progress and Stop. No edit waits for one.
 import { api } from "../api/client";
 import type { Event } from "../api/types";
-import { catchUp, say } from "./actions";
+import { cabinetChanged, catchUp, say } from "./actions";
 import { measured } from "./evaluate";
 import { type Job, useStore } from "./store";
 
@@ -37,6 +37,7 @@ export function stop(job: number): void {
 /** Hears what happens on the server. */
 export function hear(event: Event, id: number): void {
   if (event.event === "missed") return missed();
+  if (event.event === "cabinet") return cabinetChanged();
   if (event.project !== id) return;
   switch (event.event) {
     case "progress":

@@ -6,9 +6,10 @@ use super::check_dial::{check_dial, check_value};
 use super::check_settings::{check_channel, check_param, check_settings, check_step};
 use super::dial::circle;
 use super::error::{EditError, limits};
+use super::recipe::count_all;
 use super::study::check_palette;
 use super::variants::check_variants;
-use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, dial_states, opacity_spec};
+use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, Recipe, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
 use crate::mesh::Intake;
@@ -41,11 +42,17 @@ pub fn check(document: &Document) -> Result<(), EditError> {
     let palettes = &document.study.palettes;
     check_names(("palette", "palettes"), palettes.iter().map(|p| &p.name), limits::PALETTES)?;
     palettes.iter().try_for_each(check_palette)?;
-    scope(&document.layers, &document.dials)
+    document.opened.iter().try_for_each(|o| o.recipe.check())?;
+    let found = count_all(&document.layers);
+    if found > limits::ALL_LAYERS {
+        let what = "layers with those of the recipes in use";
+        return Err(EditError::TooMany { what, found, limit: limits::ALL_LAYERS });
+    }
+    scope(&document.layers, &document.dials, &[], 0)
 }
 
 /// Names of things that are known by theirs: each its own, and not too many.
-fn check_names<'a>(
+pub(super) fn check_names<'a>(
     (what, all): (&'static str, &'static str),
     names: impl ExactSizeIterator<Item = &'a String>,
     limit: usize,
@@ -107,8 +114,8 @@ fn check_intake(intake: &Intake) -> Result<(), EditError> {
     Ok(())
 }
 
-/// Checks layers with the dials that drive them: a document, or a recipe.
-pub(crate) fn scope(layers: &[Layer], dials: &[Dial]) -> Result<(), EditError> {
+/// Checks layers with the dials that drive them: of a document, or of the last of some recipes within each other, so many groups and recipes deep.
+pub(super) fn scope(layers: &[Layer], dials: &[Dial], recipes: &[&Recipe], depth: usize) -> Result<(), EditError> {
     if dials.len() > limits::DIALS {
         return Err(EditError::TooMany { what: "dials", found: dials.len(), limit: limits::DIALS });
     }
@@ -122,7 +129,7 @@ pub(crate) fn scope(layers: &[Layer], dials: &[Dial]) -> Result<(), EditError> {
         return Err(EditError::DialCircle { circle: circle.join(" → ") });
     }
     let mut ids = BTreeSet::new();
-    check_layers(layers, &states, 0, &mut ids)?;
+    check_layers(layers, &states, recipes, depth, &mut ids)?;
     super::follows::check(layers)?;
     if ids.len() > limits::LAYERS {
         return Err(EditError::TooMany { what: "layers", found: ids.len(), limit: limits::LAYERS });
@@ -142,11 +149,16 @@ pub(super) fn name(text: &str, what: &'static str) -> Result<(), EditError> {
 fn check_layers(
     layers: &[Layer],
     dials: &DialStates,
+    recipes: &[&Recipe],
     depth: usize,
     ids: &mut BTreeSet<String>,
 ) -> Result<(), EditError> {
     if depth > limits::DEPTH {
-        return Err(EditError::TooMany { what: "groups within groups", found: depth, limit: limits::DEPTH });
+        return Err(EditError::TooMany {
+            what: "groups and recipes within each other",
+            found: depth,
+            limit: limits::DEPTH,
+        });
     }
     for l in layers {
         name(&l.name, "layer")?;
@@ -165,10 +177,10 @@ fn check_layers(
             check_step(&l.name, s, dials)?;
         }
         match &l.kind {
-            LayerKind::Group { layers } => check_layers(layers, dials, depth + 1, ids)?,
+            LayerKind::Group { layers } => check_layers(layers, dials, recipes, depth + 1, ids)?,
             LayerKind::Coat { .. } | LayerKind::Adjust { .. } => check_finish(l, dials)?,
             LayerKind::Use { recipe, values } => {
-                recipe.check()?;
+                recipe.check_within(recipes, depth + 1)?;
                 for (id, param) in values {
                     let Some(d) = recipe.dials.iter().find(|d| d.id == *id) else {
                         return Err(EditError::Unknown { what: "dial", id: id.clone() });

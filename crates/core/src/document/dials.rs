@@ -7,7 +7,7 @@ use super::edit::unknown;
 use super::ids::fresh;
 use super::settings::{set_param, standing};
 use super::tree::params_mut;
-use super::{Dial, Document, Edit, EditError, LayerKind, apply, derived, dial_states, standings};
+use super::{Dial, Document, Edit, EditError, LayerKind, apply, derived, dial_states, dials_behind, standings};
 use crate::setting::formula::FormulaError;
 use crate::setting::{DialStates, Drive, DriveError, FormulaDrive, Param, Value, formula_from_labels};
 
@@ -126,6 +126,14 @@ fn add_dial(d: &mut Document, dial: Dial) -> String {
 fn turnable(dial: &Dial) -> Result<(), EditError> {
     let led = || EditError::Dial { label: dial.label.clone(), why: "it follows a formula and is not turned" };
     if dial.formula.is_none() { Ok(()) } else { Err(led()) }
+}
+
+/// Takes away the dials that came with a layer and drive nothing any more.
+pub(super) fn remove_idle(d: &mut Document, layer: &str) -> Result<(), EditError> {
+    let left = dials_behind(&d.layers, &d.dials);
+    let idle = |x: &&Dial| x.of.as_deref() == Some(layer) && left.iter().all(|l| l.id != x.id);
+    let idle: Vec<String> = d.dials.iter().filter(idle).map(|x| x.id.clone()).collect();
+    idle.iter().try_for_each(|id| remove_dial(d, id))
 }
 
 /// Takes a dial away; what followed it keeps what it gave.

@@ -5,7 +5,6 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::copy;
 use super::dial::dials_behind;
 use super::dials::{change_dials, remove_dial};
 use super::ids::{add_layer, follow_dials, forget_ids, fresh_ids};
@@ -13,8 +12,9 @@ use super::kept::change_kept;
 use super::settings::set_param;
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
 use super::variants::{change_variants, forget_lost};
-use super::versions::{follow_recipe, loosen};
+use super::versions::{follow_recipe, loosen, take_preset};
 use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, Recipe, check, find_layer};
+use super::{copy, opened};
 use crate::finish::ChannelUse;
 use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
@@ -70,6 +70,8 @@ pub enum Edit {
     },
     /// Says what a dial stands at in a variant; `null` leaves that to what the variant builds on.
     SetVariant { name: String, dial: String, value: Option<Value> },
+    /// Says whether a layer is shown in a variant; `null` leaves that to what the variant builds on.
+    ShowInVariant { name: String, layer: String, shown: Option<bool> },
     /// Turns the dials to what they stand at in a variant.
     TakeVariant { name: String },
     /// Forgets a variant.
@@ -104,6 +106,12 @@ pub enum Edit {
     GroupLayer { layer: String, name: String },
     /// Lets a use follow another version of its recipe; what set its dials goes along by id, then by label.
     FollowRecipe { layer: String, recipe: Box<Recipe> },
+    /// Opens a use in place: its recipe is edited as layers, and the other uses of it follow.
+    OpenUse { layer: String },
+    /// Closes what is open: all uses follow the recipe that was kept of it, or go back to what they were.
+    CloseUse { kept: Option<Box<Recipe>> },
+    /// Turns the dials of a use to what they stand at in a preset of its recipe; those that the document's dials drive are left to these.
+    TakePreset { layer: String, name: String },
     /// Turns a use into a group of its recipe's layers, whose dials become the document's.
     Loosen { layer: String },
     /// Names, shows or hides a layer.
@@ -224,6 +232,7 @@ pub fn apply(document: &Document, edit: &Edit) -> Result<Document, EditError> {
     forget_lost(&mut new);
     fresh_ids(&mut new);
     follow_dials(&mut new);
+    opened::follow_opened(&mut new)?;
     check(&new)?;
     Ok(new)
 }
@@ -252,9 +261,11 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
     match edit {
         Edit::Rename { name } => d.name = name.clone(),
         Edit::SetDraftSize { size } => d.draft_size = *size,
-        Edit::KeepVariant { .. } | Edit::SetVariant { .. } | Edit::TakeVariant { .. } | Edit::RemoveVariant { .. } => {
-            change_variants(d, edit)?
-        }
+        Edit::KeepVariant { .. }
+        | Edit::SetVariant { .. }
+        | Edit::ShowInVariant { .. }
+        | Edit::TakeVariant { .. }
+        | Edit::RemoveVariant { .. } => change_variants(d, edit)?,
         Edit::KeepPlace { .. } | Edit::RemovePlace { .. } | Edit::KeepPalette { .. } | Edit::RemovePalette { .. } => {
             change_kept(d, edit)?
         }
@@ -310,6 +321,9 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             row.insert(i, group);
         }
         Edit::FollowRecipe { layer, recipe } => follow_recipe(d, layer, recipe)?,
+        Edit::OpenUse { layer } => opened::open(d, layer)?,
+        Edit::CloseUse { kept } => opened::close(d, kept.as_deref())?,
+        Edit::TakePreset { layer, name } => take_preset(d, layer, name)?,
         Edit::Loosen { layer } => loosen(d, layer)?,
         Edit::SetLayer { layer, name, shown, publish } => {
             let l = layer_mut(d, layer)?;

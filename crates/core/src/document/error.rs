@@ -7,8 +7,18 @@ use crate::setting::{DriveError, SettingError};
 pub mod limits {
     /// Layers, all told.
     pub const LAYERS: usize = 256;
-    /// Groups within groups.
-    pub const DEPTH: usize = 16;
+    /// Layers with those of the recipes in use.
+    pub const ALL_LAYERS: usize = 4096;
+    /// Groups and recipes within each other. What is deeper could be written as JSON and not be read again.
+    pub const DEPTH: usize = 24;
+    /// Recipes within recipes.
+    pub const NESTED: usize = 8;
+    /// Presets of a recipe.
+    pub const PRESETS: usize = 64;
+    /// Versions that a recipe tells of.
+    pub const VERSIONS: usize = 1000;
+    /// Tags of a recipe.
+    pub const TAGS: usize = 16;
     /// Steps in a mask line.
     pub const STEPS: usize = 64;
     /// Stops of a ramp.
@@ -25,6 +35,8 @@ pub mod limits {
     pub const PALETTES: usize = 64;
     /// Pictures brought in for the piece.
     pub const PICTURES: usize = 64;
+    /// Steps of a ladder.
+    pub const RUNGS: usize = 12;
     /// Options of a dial's choice.
     pub const OPTIONS: usize = 64;
     /// Characters in a name.
@@ -122,6 +134,23 @@ pub enum EditError {
     #[error("These variants build on each other in a circle: {circle}. Let one of them stand by itself.")]
     VariantCircle {
         /// Their names, the first one again at the end.
+        circle: String,
+    },
+    /// A second recipe to be opened.
+    #[error("“{name}” is open. Keep it as a new version or drop what was done to it, and then open this one.")]
+    Opened {
+        /// Name of the recipe that is open.
+        name: String,
+    },
+    /// Nothing to be closed.
+    #[error("No recipe is open in this project. Open one from the menu of a layer that uses it.")]
+    NotOpened,
+    /// A recipe that would hold itself.
+    #[error(
+        "The recipe would hold itself: {circle}. Loosen the use of it into layers first, or save it as a recipe of its own."
+    )]
+    RecipeCircle {
+        /// Names of the recipes, the first one again at the end.
         circle: String,
     },
     /// A mask that can't drive a number.

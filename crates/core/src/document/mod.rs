@@ -12,6 +12,8 @@ mod follows;
 mod ids;
 mod kept;
 mod label;
+mod ladder;
+mod opened;
 mod recipe;
 mod settings;
 mod six;
@@ -27,7 +29,6 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 pub use check::check;
-pub(crate) use check::scope as check_scope;
 pub use copy::copied;
 pub(crate) use dial::dials_behind;
 pub use dial::{
@@ -37,10 +38,12 @@ pub use dials::{TriedFormula, try_formula};
 pub use edit::{Edit, Target, apply};
 pub use error::{EditError, limits};
 pub use label::label;
-pub use recipe::{RECIPE_FORMAT, Recipe};
+pub use ladder::{LadderSide, Rung, rungs};
+pub use opened::{OpenedUse, opened_recipe};
+pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};
 pub use study::{Palette, Study, Swatch};
-pub(crate) use tree::follows_outside;
+pub(crate) use tree::{each_scope, finish_sources, follows_outside, params_mut};
 pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;
 pub use variants::{Variant, WholeVariant, whole_variant};
@@ -82,6 +85,10 @@ pub struct Document {
     /// Where it is looked at from, to come back to.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub places: Vec<Place>,
+    /// The use of a recipe that is edited as layers.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub opened: Option<OpenedUse>,
     /// What was gathered before the work.
     #[serde(default, skip_serializing_if = "Study::is_empty")]
     #[ts(as = "Option<Study>", optional)]
@@ -121,6 +128,7 @@ impl Document {
             draft_size: draft_size(),
             variants: vec![],
             places: vec![],
+            opened: None,
             study: Study::default(),
         }
     }

@@ -1,10 +1,14 @@
 //! A recipe as plain data: what a layer that uses it holds. How one is made, packed and read: [`crate::recipe`].
 
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::{Dial, EditError, Layer, LayerKind, check_scope, dial_states, layers, limits};
-use crate::setting::{DialStates, Settings, resolve_one};
+use super::check::{check_names, name, scope};
+use super::check_dial::check_value;
+use super::{Dial, EditError, Layer, LayerKind, dial_states, layers, limits};
+use crate::setting::{DialStates, Settings, Value, resolve_one};
 
 /// The version of the recipe format that is written.
 pub const RECIPE_FORMAT: &str = "dustcoat-recipe/1";
@@ -31,6 +35,36 @@ pub struct Recipe {
     /// Its dials.
     #[serde(default)]
     pub dials: Vec<Dial>,
+    /// Sets of what its dials stand at, by names of their own.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(as = "Option<Vec<Preset>>", optional)]
+    pub presets: Vec<Preset>,
+    /// What was said of the versions before this one, the oldest first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(as = "Option<Vec<VersionNote>>", optional)]
+    pub history: Vec<VersionNote>,
+    /// Words under which it is looked for.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(as = "Option<Vec<String>>", optional)]
+    pub tags: Vec<String>,
+}
+
+/// What was said of a version.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct VersionNote {
+    /// Which one.
+    pub version: u32,
+    /// What its maker said of it.
+    pub note: String,
+}
+
+/// A named set of what a recipe's dials stand at.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Preset {
+    /// Name, its own among the recipe's presets.
+    pub name: String,
+    /// What the dials stand at, by id; those that it doesn't name stay as they are.
+    pub values: BTreeMap<String, Value>,
 }
 
 fn first() -> u32 {
@@ -38,19 +72,54 @@ fn first() -> u32 {
 }
 
 impl Recipe {
+    /// A recipe that was never kept, with nothing said of it but its name.
+    pub fn new(name: &str, layers: Vec<Layer>, dials: Vec<Dial>) -> Recipe {
+        Recipe {
+            format: RECIPE_FORMAT.into(),
+            id: String::new(),
+            version: first(),
+            name: name.into(),
+            note: String::new(),
+            layers,
+            dials,
+            presets: vec![],
+            history: vec![],
+            tags: vec![],
+        }
+    }
+
     /// # Errors
-    /// The first thing found wrong. Uses within recipes are refused: a recipe holds its layers itself.
+    /// The first thing found wrong.
     pub fn check(&self) -> Result<(), EditError> {
+        self.check_within(&[], 0)
+    }
+
+    /// Checks a recipe that is used within others, the outermost of them first, so many groups and recipes deep.
+    pub(super) fn check_within(&self, outer: &[&Recipe], depth: usize) -> Result<(), EditError> {
         if self.format != RECIPE_FORMAT {
             return Err(EditError::Format { found: self.format.chars().take(40).collect() });
         }
-        if self.name.trim().is_empty() || self.name.chars().count() > limits::NAME {
-            return Err(EditError::Name { what: "recipe" });
+        name(&self.name, "recipe")?;
+        let way = [outer, &[self]].concat();
+        if let Some(i) = outer.iter().position(|r| !r.id.is_empty() && r.id == self.id) {
+            let names: Vec<&str> = way[i..].iter().map(|r| r.name.as_str()).collect();
+            return Err(EditError::RecipeCircle { circle: names.join(" → ") });
         }
-        if layers(&self.layers).iter().any(|l| matches!(l.kind, LayerKind::Use { .. })) {
-            return Err(EditError::Place);
+        if way.len() > limits::NESTED {
+            let (found, limit) = (way.len(), limits::NESTED);
+            return Err(EditError::TooMany { what: "recipes within recipes", found, limit });
         }
-        check_scope(&self.layers, &self.dials)
+        check_names(("preset", "presets"), self.presets.iter().map(|p| &p.name), limits::PRESETS)?;
+        if self.history.len() > limits::VERSIONS {
+            let (found, limit) = (self.history.len(), limits::VERSIONS);
+            return Err(EditError::TooMany { what: "versions", found, limit });
+        }
+        check_names(("tag", "tags"), self.tags.iter(), limits::TAGS)?;
+        for (id, value) in self.presets.iter().flat_map(|p| &p.values) {
+            let dial = self.dials.iter().find(|d| d.id == *id);
+            check_value(dial.ok_or_else(|| EditError::Unknown { what: "dial", id: id.clone() })?, value)?;
+        }
+        scope(&self.layers, &self.dials, &way, depth)
     }
 
     /// What the dials stand at in a use where these set them, dials of the document standing at `outer`.
@@ -58,4 +127,10 @@ impl Recipe {
         let set = |d: &Dial| Some((d.id.clone(), resolve_one(&d.spec(), Some(values.get(&d.id)?), outer)));
         dial_states(&self.dials, &self.dials.iter().filter_map(set).collect())
     }
+}
+
+/// How many layers these are with what they hold, those of recipes in use as well.
+pub(super) fn count_all(all: &[Layer]) -> usize {
+    let inner = |l: &Layer| if let LayerKind::Use { recipe, .. } = &l.kind { count_all(&recipe.layers) } else { 0 };
+    layers(all).into_iter().map(|l| 1 + inner(l)).sum()
 }

@@ -1,10 +1,10 @@
 //! Walking the tree of layers.
 
-use super::{Dial, Layer, LayerKind, Target, opacity_spec};
+use super::{Dial, Layer, LayerKind, Target, dial_states, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec, change_deep, sources};
 use crate::mesh::{Finding, Piece};
-use crate::setting::{Param, ParamSpec, Settings, Value};
+use crate::setting::{DialStates, Param, ParamSpec, Settings, Value, resolve_one};
 
 /// All layers below `layers`, from the bottom up, parents before what they hold. Layers inside recipes are not part of the tree.
 pub fn layers(layers: &[Layer]) -> Vec<&Layer> {
@@ -158,7 +158,7 @@ fn see_deep(place: Place, param: &Param, see: &mut dyn FnMut(&Place, &Param)) {
 }
 
 /// Calls `change` with every param that the layers hold.
-pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
+pub(crate) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
     for l in all {
         change(&opacity_spec(), &mut l.opacity);
         l.mask.steps.iter_mut().for_each(|s| s.each_param(change));
@@ -184,33 +184,48 @@ pub(super) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
     }
 }
 
-/// Steps that name a part or a picture which the piece doesn't have, or a mask that nothing publishes, each as a finding; those of recipes in use as well.
-pub fn lost_names(document: &super::Document, piece: &Piece) -> Vec<Finding> {
-    let mut out = lost_in(&document.layers, "", piece);
-    for layer in layers(&document.layers) {
-        if let LayerKind::Use { recipe, .. } = &layer.kind {
-            out.extend(lost_in(&recipe.layers, &format!(" in the recipe {}", recipe.name), piece));
+/// Calls `see` with layers and what dials stand at there, and with those of every recipe in use below them, with its name.
+pub(crate) fn each_scope(
+    all: &[Layer],
+    dials: &DialStates,
+    recipe: Option<&str>,
+    see: &mut dyn FnMut(&[Layer], &DialStates, Option<&str>),
+) {
+    see(all, dials, recipe);
+    for layer in layers(all) {
+        if let LayerKind::Use { recipe, values } = &layer.kind {
+            each_scope(&recipe.layers, &recipe.dial_states(values, dials), Some(&recipe.name), see);
         }
     }
+}
+
+/// Steps that name a part or a picture which the piece doesn't have, or a mask that nothing publishes, each as a finding; those of recipes in use as well.
+pub fn lost_names(document: &super::Document, piece: &Piece) -> Vec<Finding> {
+    let states = dial_states(&document.dials, &Default::default());
+    let mut out = vec![];
+    each_scope(&document.layers, &states, None, &mut |layers, states, recipe| {
+        let place = recipe.map(|name| format!(" in the recipe {name}")).unwrap_or_default();
+        out.extend(lost_in(layers, states, &place, piece));
+    });
     out
 }
 
-fn lost_in(all: &[Layer], place: &str, piece: &Piece) -> Vec<Finding> {
+fn lost_in(all: &[Layer], dials: &DialStates, place: &str, piece: &Piece) -> Vec<Finding> {
     let mut out = vec![];
-    for (layer, kind, name) in names(all) {
+    for (layer, kind, name) in names(all, dials) {
         let (there, what, remedy) = match kind {
             "part" => (
-                piece.part_named(name).is_some(),
+                piece.part_named(&name).is_some(),
                 format!("the part “{name}”, which this piece doesn't have"),
                 "Give one of the parts that name in the list above, or pick another part in the mask line.",
             ),
             "picture" => (
-                piece.pictures.contains_key(name),
+                piece.pictures.contains_key(&name),
                 format!("the picture “{name}”, which is not among those for masks"),
                 "Bring it in and let it be used for steps of masks, or pick another one in the mask line.",
             ),
             _ => (
-                publishes(all, name),
+                publishes(all, &name),
                 format!("the mask “{name}”, which no layer{place} publishes"),
                 "Let a layer publish its mask under that name, or pick another one in the mask line.",
             ),
@@ -230,8 +245,8 @@ fn publishes(all: &[Layer], name: &str) -> bool {
     layers(all).iter().any(|l| l.publish.as_deref() == Some(name))
 }
 
-/// The parts, pictures and published masks that mask lines name: layer, kind of step, name.
-fn names(all: &[Layer]) -> Vec<(&Layer, &str, &str)> {
+/// The parts, pictures and published masks that mask lines name where dials stand so: layer, kind of step, name.
+fn names<'a>(all: &'a [Layer], dials: &DialStates) -> Vec<(&'a Layer, &'a str, String)> {
     let mut out = vec![];
     for layer in layers(all) {
         let lines = layer.mask.steps.iter().flat_map(|s| s.sources());
@@ -241,10 +256,11 @@ fn names(all: &[Layer]) -> Vec<(&Layer, &str, &str)> {
                 "part" | "picture" => kind,
                 _ => continue,
             };
-            if let Some(Param::Const(Value::Text(name))) = settings.get(key)
+            let spec = StepKind::find(kind).and_then(|k| k.specs().into_iter().find(|s| s.key == key));
+            if let Some(Value::Text(name)) = spec.map(|spec| resolve_one(&spec, settings.get(key), dials))
                 && !name.is_empty()
             {
-                out.push((layer, kind, name.as_str()));
+                out.push((layer, kind, name));
             }
         }
     }
@@ -252,13 +268,14 @@ fn names(all: &[Layer]) -> Vec<(&Layer, &str, &str)> {
 }
 
 /// The masks that drive what a layer lays down: kinds and settings.
-pub(super) fn finish_sources(layer: &Layer) -> impl Iterator<Item = (&str, &Settings)> {
+pub(crate) fn finish_sources(layer: &Layer) -> impl Iterator<Item = (&str, &Settings)> {
     let on = layer.kind.finish().map(|f| f.0).into_iter().flat_map(|f| f.channels.values()).filter(|c| c.on);
     on.flat_map(|c| sources(c.settings.values()))
 }
 
 /// A layer, by name, whose mask follows one that none of these layers publishes, and the name that it asks for.
 pub(crate) fn follows_outside(all: &[Layer]) -> Option<(String, String)> {
-    let lost = names(all).into_iter().find(|(_, kind, name)| *kind == "follow" && !publishes(all, name));
-    lost.map(|(layer, _, name)| (layer.name.clone(), name.to_owned()))
+    let mut named = names(all, &DialStates::new()).into_iter();
+    let lost = named.find(|(_, kind, name)| *kind == "follow" && !publishes(all, name));
+    lost.map(|(layer, _, name)| (layer.name.clone(), name))
 }

@@ -8,7 +8,7 @@ use ts_rs::TS;
 use super::check_dial::check_value;
 use super::edit::unknown;
 use super::tree::find_layer_mut;
-use super::{Document, Edit, EditError, layers};
+use super::{Document, Edit, EditError, find_layer, layers};
 use crate::setting::Value;
 
 /// A named set of dial values.
@@ -108,6 +108,14 @@ pub(super) fn change_variants(d: &mut Document, edit: &Edit) -> Result<(), EditE
                 d.variants[i].values.insert(dial.id.clone(), value.clone());
             } else {
                 d.variants[i].values.remove(&dial.id);
+            }
+        }
+        Edit::ShowInVariant { name, layer, shown } => {
+            let i = find(d, name)?;
+            find_layer(&d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
+            match shown {
+                Some(shown) => _ = d.variants[i].shown.insert(layer.clone(), *shown),
+                None => _ = d.variants[i].shown.remove(layer),
             }
         }
         Edit::RemoveVariant { name } => {

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::check_dial::check_value;
-use super::edit::{layer_mut, rename_in_steps};
+use super::edit::{layer_mut, rename_in_steps, unknown};
 use super::ids::{add_dials, forget_ids};
 use super::{Dial, Document, EditError, Layer, LayerKind, Recipe, dial_states, layers};
 use crate::setting::{DialStates, Param, ParamType, Settings, Value, resolve_one};
@@ -42,6 +42,18 @@ pub(super) fn follow_recipe(d: &mut Document, layer: &str, recipe: &Recipe) -> R
     let LayerKind::Use { recipe: from, values } = &layer.kind else { return Err(EditError::Place) };
     let (values, _) = carried(from, recipe, values);
     layer.kind = LayerKind::Use { recipe: recipe.clone(), values };
+    Ok(())
+}
+
+/// Turns the dials of a use to what a preset says, but those that are driven.
+pub(super) fn take_preset(d: &mut Document, layer: &str, name: &str) -> Result<(), EditError> {
+    let LayerKind::Use { recipe, values } = &mut layer_mut(d, layer)?.kind else { return Err(EditError::Place) };
+    let preset = recipe.presets.iter().find(|p| p.name == name).ok_or_else(|| unknown("preset", name))?;
+    for (id, value) in &preset.values {
+        if values.get(id).is_none_or(|set| set.drive().is_none()) {
+            values.insert(id.clone(), Param::Const(value.clone()));
+        }
+    }
     Ok(())
 }
 

@@ -3,6 +3,7 @@
 mod bands;
 pub mod exr;
 pub mod png;
+pub mod sheet;
 
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;

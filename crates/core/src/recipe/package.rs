@@ -156,7 +156,34 @@ pub fn read_recipe(bytes: &[u8], limits: PackageLimits) -> Result<Recipe, Packag
     let mut archive = open(bytes, ".coatrecipe", limits)?;
     let recipe: Recipe = parse("recipe.json", &entry(&mut archive, "recipe.json", limits.json)?)?;
     recipe.check()?;
-    Ok(recipe)
+    Ok(recipe.with_slots())
+}
+
+/// Writes several recipes as one ZIP of `.coatrecipe` files.
+pub fn write_recipes(recipes: &[Recipe]) -> Vec<u8> {
+    let mut files: BTreeMap<String, Vec<u8>> = BTreeMap::new();
+    for recipe in recipes {
+        let name = crate::handoff::file_name(&recipe.name);
+        let free = (1..).map(|i| if i == 1 { format!("{name}.coatrecipe") } else { format!("{name} {i}.coatrecipe") });
+        let free = free.into_iter().find(|n| !files.contains_key(n)).unwrap_or(name);
+        files.insert(free, write_recipe(recipe, None));
+    }
+    let files: Vec<(String, &[u8])> = files.iter().map(|(name, bytes)| (name.clone(), bytes.as_slice())).collect();
+    pack(&files)
+}
+
+/// Reads a `.coatrecipe`, or a ZIP of several.
+///
+/// # Errors
+/// [`PackageError`] with what is wrong with the first one that can't be read.
+pub fn read_recipes(bytes: &[u8], limits: PackageLimits) -> Result<Vec<Recipe>, PackageError> {
+    let mut archive = open(bytes, ".coatrecipe", limits)?;
+    let names = archive.file_names().filter_map(|n| Some(n.ok()?.into_owned()));
+    let inside: Vec<String> = names.filter(|n| n.to_lowercase().ends_with(".coatrecipe")).collect();
+    if inside.is_empty() {
+        return Ok(vec![read_recipe(bytes, limits)?]);
+    }
+    inside.iter().map(|name| read_recipe(&entry(&mut archive, name, limits.json)?, limits)).collect()
 }
 
 /// Writes a `.dustcoat`. Files that the intake names and the project doesn't hold are left out.

@@ -174,7 +174,7 @@ fn grain_runs_around_the_axis_on_every_chart() {
 fn a_recipe_used_twice_differs_by_use_and_stays_the_same_in_itself() {
     let value = json!({"mask": {"kind": "use", "settings": {"seed": 3}}, "low": 0.0, "high": 1.0});
     let inner = of(json!({"roughness": {"on": true, "settings": {"value": value}}}));
-    let recipe = Recipe::of_layer(&document(vec![inner]), "l1", "Coat").unwrap();
+    let recipe = Recipe::of_layer(&document(vec![inner]), Some("l1"), "Coat").unwrap();
     let used = |id: &str| Layer { id: id.into(), ..recipe.to_use() };
     let surface = Surface::new(plate(50.0), 64);
     let rough = |id: &str| {

@@ -213,7 +213,7 @@ fn recipe() -> Recipe {
     let shown = Dial { when: Some(ShownWhen { dial: "d3".into(), is: Value::Bool(true) }), ..d.dials[0].clone() };
     let d = done(&d, Edit::SetDial { dial: shown });
     let d = done(&d, Edit::SetParam { target: of_layer("l2", "opacity"), value: Some(Drive::plain("d2").into()) });
-    Recipe::of_layer(&d, "l1", "Rust").unwrap()
+    Recipe::of_layer(&d, Some("l1"), "Rust").unwrap()
 }
 
 #[test]

@@ -28,16 +28,16 @@ fn worn() -> Document {
 
 #[test]
 fn a_recipe_takes_the_dials_that_drive_it_and_no_others() {
-    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let recipe = Recipe::of_layer(&worn(), Some("l2"), "Rust").unwrap();
     assert_eq!(recipe.dials.iter().map(|d| d.label.as_str()).collect::<Vec<_>>(), ["Wear"]);
     recipe.check().unwrap();
-    assert!(Recipe::of_layer(&worn(), "l9", "Rust").is_err());
+    assert!(Recipe::of_layer(&worn(), Some("l9"), "Rust").is_err());
 }
 
 #[test]
 fn laid_on_another_piece_it_looks_as_it_did_and_its_dials_turn_there() {
     let surface = Surface::new(cube(60.0), 128);
-    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let recipe = Recipe::of_layer(&worn(), Some("l2"), "Rust").unwrap();
     let used = |wear: Option<f64>| {
         let mut layer = recipe.to_use();
         layer.id = "l1".into();
@@ -60,7 +60,7 @@ fn laid_on_another_piece_it_looks_as_it_did_and_its_dials_turn_there() {
 
 #[test]
 fn a_recipe_file_comes_back_as_it_went() {
-    let recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let recipe = Recipe::of_layer(&worn(), Some("l2"), "Rust").unwrap();
     let bytes = write_recipe(&recipe, None);
     assert_eq!(read_recipe(&bytes, PackageLimits::default()).unwrap(), recipe);
 }
@@ -125,7 +125,7 @@ fn a_mesh_that_is_not_the_one_that_was_packed_is_noticed() {
 
 #[test]
 fn a_recipe_inside_a_recipe_is_checked_too() {
-    let mut recipe = Recipe::of_layer(&worn(), "l2", "Rust").unwrap();
+    let mut recipe = Recipe::of_layer(&worn(), Some("l2"), "Rust").unwrap();
     recipe.dials.clear();
     let layer = Layer { id: "l1".into(), ..recipe.to_use() };
     assert!(check(&document(vec![layer])).unwrap_err().to_string().contains("dial that is gone"));
@@ -153,10 +153,10 @@ fn a_recipe_is_not_cut_off_from_a_mask_that_it_follows() {
     chips.publish = Some("chips".into());
     let rim = coat("l2", "#eeeeee", vec![step(Join::Replace, "follow", &[("name", "chips".into())])]);
     let apart = document(vec![chips.clone(), rim.clone()]);
-    let said = Recipe::of_layer(&apart, "l2", "Rim").unwrap_err().to_string();
+    let said = Recipe::of_layer(&apart, Some("l2"), "Rim").unwrap_err().to_string();
     assert!(said.contains("Coat l2 follows the mask “chips”"), "{said}");
     let together = document(vec![group("g1", vec![chips, rim])]);
-    let recipe = Recipe::of_layer(&together, "g1", "Chips with a rim").unwrap();
+    let recipe = Recipe::of_layer(&together, Some("g1"), "Chips with a rim").unwrap();
     // One that was saved by an earlier version is told of on the piece.
     let mut older = recipe.clone();
     older.layers.remove(0);
@@ -177,7 +177,7 @@ fn flaking() -> Recipe {
     let d = driven_by(&d, number("Wear", 0.4), &of_step("l2", "s2", "cut"), 0.2, 0.7);
     let d = driven_by(&d, number("Fade", 0.0), &of_layer("l3", "opacity"), 1.0, 0.2);
     let d = apply(&d, &Edit::FollowFormula { dial: "d2".into(), text: Some("Wear ^ 2".into()) }).unwrap();
-    Recipe::of_layer(&d, "l1", "Flaking").unwrap()
+    Recipe::of_layer(&d, Some("l1"), "Flaking").unwrap()
 }
 
 #[test]

@@ -60,6 +60,16 @@ async fn all_of_it(page: &Page, folder: &Path, scheme: &str, project: i64) -> Ve
         assert!(page.has(control).await, "{control} is there");
         found.open(what, control).await;
     }
+    page.click("Cabinet").await;
+    page.click("Look first…").await;
+    found.look("the sheet that lays a recipe").await;
+    page.keys(Key::Escape + "").await;
+    page.click("Lay on this piece").await;
+    page.press(&page.find(".coat:first-child [aria-label^='More for']").await).await;
+    page.click("Open in place").await;
+    found.look("a recipe opened in place").await;
+    page.click("Drop").await;
+    page.press(&page.find(".undo").await).await;
     page.press(&page.find(".drive").await).await;
     found.look("a drive").await;
     page.keys(Key::Escape + "").await;
@@ -86,6 +96,10 @@ async fn all_of_it(page: &Page, folder: &Path, scheme: &str, project: i64) -> Ve
     page.keys(Key::Escape + "").await;
     page.click("Dials").await;
     found.open("six to choose from", "Try six").await;
+    found.open("a ladder", "Ladder").await;
+    found.open("variants side by side", "Side by side").await;
+    page.click("Layers, too").await;
+    found.look("variants with their layers").await;
     found.open("a new dial", "New dial").await;
     found.open("a dial described", "Change the dial Wear").await;
     page.click("Change the dial Salt").await;

@@ -11,5 +11,6 @@ mod journey;
 mod judging;
 mod masks;
 mod panels;
+mod reuse;
 mod surface;
 mod windows;

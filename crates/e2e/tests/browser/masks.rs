@@ -128,8 +128,8 @@ async fn a_number_varies_with_a_mask_a_step_is_seen_alone_and_a_line_is_kept() {
     page.click("Cabinet").await;
     let named = || page.attributes("[data-line]", "data-line");
     assert_eq!(named().await, ["Thin at the top"]);
-    let card = page.find("[data-line] .row button:last-child").await;
-    page.press(&card).await;
+    page.press(&page.find("[data-line] [aria-label='More for Thin at the top']").await).await;
+    page.click("Take out of the cabinet").await;
     page.until("it is gone", async || named().await.is_empty()).await;
     page.click("Put it back").await;
     page.until("it is there again", async || named().await == ["Thin at the top"]).await;

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use bytes::Bytes;
-use dustcoat_core::document::{self, Document, Study};
+use dustcoat_core::document::{self, Document, Edit, Study};
 use dustcoat_core::evaluate::{self, wanted};
 use dustcoat_core::handoff::png;
 use dustcoat_core::still::shoot::{StillSettings, shoot};
@@ -19,28 +19,36 @@ const TEXELS: u32 = 512;
 /// The most pixels of a look along a side, and samples to each.
 const MOST: (u32, u32) = (640, 24);
 
+/// A small picture.
+pub(super) struct Look {
+    /// RGBA8, rows from the top.
+    pub pixels: Bytes,
+    /// Width and height.
+    pub size: (u32, u32),
+}
+
 impl App {
     /// A picture of a project after some edits, which are not kept, as a PNG; with coarse measurements where the real ones are not at hand.
     ///
     /// # Errors
     /// [`AppError`] when an edit can't be made or the picture can't be taken so.
-    pub fn look(self: &Arc<Self>, project: i64, request: &LookRequest) -> Result<Bytes, AppError> {
+    pub fn look(self: &Arc<Self>, project: i64, request: &LookRequest) -> Result<Vec<u8>, AppError> {
+        let Look { pixels, size: (width, height) } = self.look_pixels(project, &request.edits, &request.still)?;
+        Ok(png::rgba8(&pixels, width, height))
+    }
+
+    pub(super) fn look_pixels(
+        self: &Arc<Self>,
+        project: i64,
+        edits: &[Edit],
+        asked: &StillSettings,
+    ) -> Result<Look, AppError> {
         let cancel = Cancel::default();
         let row = self.db.project(project)?;
-        let document = projects::try_edits(&row.document, &request.edits)?;
+        let document = projects::try_edits(&row.document, edits)?;
         let draft = self.surface_of(&document, document.draft_size)?;
         let keys = wanted(&document, &draft.piece);
         let Provisional { measured, coarse, .. } = self.provisional(project, &keys, &draft, &cancel)?;
-        // What is seen hangs on nothing that is kept beside the layers and the dials.
-        let seen = Document { variants: vec![], places: vec![], study: Study::default(), ..document.clone() };
-        let content = serde_json::to_string(&(&seen, &request.still)).map_err(|e| DbError::Broken(e.to_string()))?;
-        let key = format!("look/{coarse}/{content}");
-        if let Some(held) = self.held_pixels(&key) {
-            return Ok(held.bytes);
-        }
-        let (surface, measured) = self.at_size(&document, draft, measured, &keys, Some(TEXELS))?;
-        let e = evaluate::evaluate_channels(&document, &self.context(&surface, &measured, &cancel))?;
-        let asked = &request.still;
         let settings = StillSettings {
             width: asked.width.min(MOST.0),
             height: asked.height.min(MOST.0),
@@ -49,8 +57,18 @@ impl App {
             turntable: 1,
             ..asked.clone()
         };
+        let size = (settings.width, settings.height);
+        // What is seen hangs on nothing that is kept beside the layers and the dials.
+        let seen = Document { variants: vec![], places: vec![], study: Study::default(), ..document.clone() };
+        let content = serde_json::to_string(&(&seen, &settings)).map_err(|e| DbError::Broken(e.to_string()))?;
+        let key = format!("look/{coarse}/{content}");
+        if let Some(held) = self.held_pixels(&key) {
+            return Ok(Look { pixels: held.bytes, size });
+        }
+        let (surface, measured) = self.at_size(&document, draft, measured, &keys, Some(TEXELS))?;
+        let e = evaluate::evaluate_channels(&document, &self.context(&surface, &measured, &cancel))?;
         let picture = shoot(&surface, &e, &settings, &cancel, &silent)?.swap_remove(0);
-        Ok(self.pixels_of(&key, || png::rgba8(&picture, settings.width, settings.height)).bytes)
+        Ok(Look { pixels: self.pixels_of(&key, || picture).bytes, size })
     }
 
     /// Six sets of dial values to choose from.

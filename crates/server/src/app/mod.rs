@@ -6,6 +6,7 @@ mod errors;
 mod evaluate;
 mod handoff;
 mod jobs;
+mod ladders;
 mod looks;
 mod patches;
 mod pieces;
@@ -35,6 +36,8 @@ use tokio::sync::broadcast;
 
 pub use errors::AppError;
 use jobs::Jobs;
+pub use ladders::{ladder, steps};
+pub use pieces::picture_use;
 use pixels::{Held, Told};
 use shelf::Shelf;
 use written::Written;
@@ -57,6 +60,8 @@ pub struct App {
     pub written: Written,
     /// Pictures that take seconds to make.
     shelf: Shelf,
+    /// What the cabinet says of its recipes.
+    cards: cabinet::Cards,
     /// What is under way.
     jobs: Arc<Jobs>,
     pieces: Moka<String, Arc<Piece>>,
@@ -114,6 +119,7 @@ impl App {
             db: Db::open(folder)?,
             written: Written::new(folder.join("written")),
             shelf: Shelf::new(folder.join("pictures")),
+            cards: Default::default(),
             jobs: Jobs::new(events.clone()),
             events,
             pieces: by_bytes(share(5), |p: &Arc<Piece>| p.bytes()),

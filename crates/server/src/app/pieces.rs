@@ -286,7 +286,10 @@ impl App {
 }
 
 /// A picture as an intake names it, read once to see that it can be.
-pub(super) fn picture_use(
+///
+/// # Errors
+/// [`AppError::Picture`] when it can't.
+pub fn picture_use(
     mesh: &MeshSource,
     piece: &Piece,
     file: &str,

@@ -66,8 +66,8 @@ impl App {
         for layer in layers {
             let LayerKind::Use { recipe, values } = &layer.kind else { continue };
             if !newest.contains_key(recipe.id.as_str()) {
-                let row = if recipe.id.is_empty() { None } else { self.db.newest(&recipe.id)? };
-                newest.insert(&recipe.id, row.map(|row| row.recipe));
+                let there = if recipe.id.is_empty() { None } else { self.db.newest(&recipe.id)? };
+                newest.insert(&recipe.id, there);
             }
             if let Some(newer) = newest[recipe.id.as_str()].as_ref().filter(|r| r.version > recipe.version) {
                 let (_, lost) = document::carried(recipe, newer, values);
@@ -190,7 +190,7 @@ impl App {
             let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
             self.create(&document, &format!("{key}.glb"), None, &piece.glb())?;
         }
-        self.db.keep_recipe(&demo::dock_paint())?;
+        self.db.keep_recipe(&demo::dock_paint(), false)?;
         Ok(())
     }
 

@@ -90,7 +90,7 @@ impl App {
             self.wait_for_quiet();
             let _ = self.finish_picture(kind);
         }
-        for recipe in recipes {
+        for recipe in recipes.iter().filter(|r| !r.marks.removed) {
             self.wait_for_quiet();
             let _ = self.recipe_picture(recipe.id);
         }

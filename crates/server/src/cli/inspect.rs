@@ -29,10 +29,12 @@ pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
     let limits = PackageLimits::default();
     let found = if name.ends_with(".coatrecipe") {
         let recipe = read_recipe(&bytes, limits).map_err(AppError::from)?;
+        let needs = recipe.needs();
         let mut document = Document::new(&recipe.name);
         document.layers = recipe.layers;
-        json!({"kind": "recipe", "name": recipe.name, "note": recipe.note, "layers": layer_names(&document),
-               "dials": dials(&recipe.dials)})
+        json!({"kind": "recipe", "name": recipe.name, "note": recipe.note, "version": recipe.version, "tags": recipe.tags,
+               "history": recipe.history, "layers": layer_names(&document), "dials": dials(&recipe.dials),
+               "presets": recipe.presets, "needs": needs})
     } else if name.ends_with(".dustcoat") {
         let project = read_project(&bytes, limits).map_err(AppError::from)?;
         let piece = super::texture::piece_of(&project);

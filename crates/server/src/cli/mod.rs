@@ -3,6 +3,7 @@
 mod bake;
 mod files;
 mod inspect;
+mod ladder;
 mod serve;
 mod still;
 mod texture;
@@ -44,6 +45,8 @@ enum Command {
     Apply(texture::ApplyArgs),
     /// Takes a still of a project, or the pictures of a turntable, with light that is traced.
     Still(still::StillArgs),
+    /// Steps one or two dials of a project over a range, and draws what comes of it on one sheet.
+    Ladder(ladder::LadderArgs),
     /// Says what a mesh, project or recipe holds.
     Inspect(inspect::InspectArgs),
 }
@@ -103,6 +106,7 @@ pub fn main() -> ExitCode {
         Command::Export(args) => texture::export(&args, cli.json),
         Command::Apply(args) => texture::apply(&args, cli.json),
         Command::Still(args) => still::still(&args, cli.json),
+        Command::Ladder(args) => ladder::ladder(&args, cli.json),
         Command::Inspect(args) => inspect::inspect(&args, cli.json),
     };
     match done {

@@ -1,13 +1,13 @@
 //! `export` and `apply`: texture files from the command line, by the same core as in the browser.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::Instant;
 
 use clap::Args;
 use dustcoat_core::bake::{Finer, Surface};
-use dustcoat_core::document::{self, Dial, DialOption, Document, LayerKind};
+use dustcoat_core::document::{self, Dial, DialOption, Document, Edit, Layer, LayerKind, Recipe};
 use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Cache, Context, Measured, wanted};
 use dustcoat_core::handoff::{self, Handoff, Layout, is_map_size};
@@ -21,7 +21,7 @@ use serde_json::json;
 
 use super::ticker::Ticker;
 use super::{CliError, read, unit, write};
-use crate::app::AppError;
+use crate::app::{AppError, picture_use};
 
 #[derive(Args)]
 pub struct ExportArgs {
@@ -30,6 +30,12 @@ pub struct ExportArgs {
     /// The variant to write, or `all` for each into a folder of its name.
     #[arg(long)]
     variant: Option<String>,
+    /// Takes a preset for all layers whose recipe has one of that name.
+    #[arg(long)]
+    preset: Option<String>,
+    /// Turns all dials that are seeds to this number.
+    #[arg(long)]
+    seed: Option<u32>,
     #[command(flatten)]
     common: WriteArgs,
 }
@@ -44,6 +50,18 @@ pub struct ApplyArgs {
     /// Unit of the mesh file; OBJ is millimetres and glTF metres if not given.
     #[arg(long, value_parser = unit)]
     unit: Option<Unit>,
+    /// The preset that its dials begin with.
+    #[arg(long)]
+    preset: Option<String>,
+    /// Says which part of the mesh fills a slot, by its id or label.
+    #[arg(long = "part", value_name = "SLOT=PART")]
+    parts: Vec<String>,
+    /// Says which picture file fills a slot, by its id or label.
+    #[arg(long = "picture", value_name = "SLOT=FILE")]
+    pictures: Vec<String>,
+    /// Turns all dials that are seeds to this number.
+    #[arg(long)]
+    seed: Option<u32>,
     #[command(flatten)]
     common: WriteArgs,
 }
@@ -85,7 +103,7 @@ fn surface_for(piece: Arc<Piece>, size: u32) -> Result<Surface, CliError> {
 }
 
 pub(super) fn assignment(text: &str) -> Result<(&str, &str), CliError> {
-    text.split_once('=').ok_or_else(|| usage(format!("--set {text}: write it as name=value")))
+    text.split_once('=').ok_or_else(|| usage(format!("“{text}”: write it as name=value")))
 }
 
 pub(super) fn load(path: &PathBuf, unit: Option<Unit>) -> Result<Arc<Piece>, CliError> {
@@ -136,13 +154,17 @@ pub(super) fn opened(path: &PathBuf, dials: &[String], size: u32) -> Result<(Doc
     Ok((turned(project.document, None, dials)?, surface))
 }
 
+/// The dials of a document, or of the recipe that a layer uses.
+pub(super) fn dials_of<'a>(document: &'a Document, layer: Option<&str>) -> &'a [Dial] {
+    let used = layer.and_then(|id| document::find_layer(&document.layers, id)).map(|l| &l.kind);
+    if let Some(LayerKind::Use { recipe, .. }) = used { &recipe.dials } else { &document.dials }
+}
+
 /// A document with dials of it, or of a layer that uses a recipe, turned as `dial=value` says.
 fn turned(mut document: Document, layer: Option<&str>, to: &[String]) -> Result<Document, CliError> {
     for text in to {
-        let used = layer.and_then(|id| document::find_layer(&document.layers, id)).map(|l| &l.kind);
-        let there = if let Some(LayerKind::Use { recipe, .. }) = used { &recipe.dials } else { &document.dials };
-        let (dial, value) = dial_value(text, there)?;
-        let turn = document::Edit::TurnDial { layer: layer.map(str::to_owned), dial, value };
+        let (dial, value) = dial_value(text, dials_of(&document, layer))?;
+        let turn = Edit::TurnDial { layer: layer.map(str::to_owned), dial, value };
         document = document::apply(&document, &turn).map_err(app)?;
     }
     Ok(document)
@@ -151,7 +173,8 @@ fn turned(mut document: Document, layer: Option<&str>, to: &[String]) -> Result<
 pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
     let (document, surface) = opened(&args.project, &[], args.common.size)?;
     let to = |document, out: &Path| {
-        let document = turned(document, None, &args.common.settings)?;
+        let document = with_preset(document, args.preset.as_deref())?;
+        let document = turned(seeded(document, None, args.seed)?, None, &args.common.settings)?;
         write_textures(&document, &surface, &args.common, out, json)
     };
     let Some(variant) = &args.variant else { return to(document, &args.common.out) };
@@ -167,7 +190,7 @@ pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
         while variant == "all" && !folders.insert(folder.clone()) {
             folder.push('_');
         }
-        let take = document::Edit::TakeVariant { name: (*name).to_owned() };
+        let take = Edit::TakeVariant { name: (*name).to_owned() };
         let taken = document::apply(&document, &take).map_err(app)?;
         let out = &args.common.out;
         to(taken, &if variant == "all" { out.join(folder) } else { out.clone() })?;
@@ -175,23 +198,106 @@ pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
     Ok(())
 }
 
+/// A document whose layers have taken a preset of that name, as far as their recipes have one.
+fn with_preset(mut document: Document, name: Option<&str>) -> Result<Document, CliError> {
+    let Some(name) = name else { return Ok(document) };
+    let mut there = BTreeSet::new();
+    let mut takes = vec![];
+    for layer in document::layers(&document.layers) {
+        let LayerKind::Use { recipe, .. } = &layer.kind else { continue };
+        there.extend(recipe.presets.iter().map(|p| p.name.clone()));
+        if recipe.presets.iter().any(|p| p.name == name) {
+            takes.push(Edit::TakePreset { layer: layer.id.clone(), name: name.into() });
+        }
+    }
+    if takes.is_empty() {
+        let all: Vec<String> = there.into_iter().collect();
+        return Err(usage(format!("there is no preset “{name}”; there are: {}", listed(&all))));
+    }
+    for take in &takes {
+        document = document::apply(&document, take).map_err(app)?;
+    }
+    Ok(document)
+}
+
+/// A document whose seeds, or those of the recipe that a layer uses, stand at one number.
+fn seeded(mut document: Document, layer: Option<&str>, seed: Option<u32>) -> Result<Document, CliError> {
+    let Some(seed) = seed else { return Ok(document) };
+    let seeds = dials_of(&document, layer).iter().filter(|d| d.kind() == DialKind::Seed && d.formula.is_none());
+    let seeds: Vec<String> = seeds.map(|d| d.id.clone()).collect();
+    for dial in seeds {
+        let turn = Edit::TurnDial { layer: layer.map(str::to_owned), dial, value: Value::Number(seed.into()) };
+        document = document::apply(&document, &turn).map_err(app)?;
+    }
+    Ok(document)
+}
+
+fn listed(all: &[String]) -> String {
+    if all.is_empty() { "none".into() } else { all.join(", ") }
+}
+
 pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
     let recipe = read_recipe(&read(&args.recipe)?, PackageLimits::default()).map_err(app)?;
-    let piece = load(&args.mesh, args.unit)?;
-    let mut layer = recipe.to_use();
-    "l1".clone_into(&mut layer.id);
-    let mut document = Document::new(&piece.name);
-    document.layers.push(layer);
+    let mut document = Document::new("");
+    let mut files = BTreeMap::new();
+    let mut values = slots(&recipe, &args.parts, DialKind::Part)?;
+    let mesh = load(&args.mesh, args.unit)?;
+    for (dial, path) in slots(&recipe, &args.pictures, DialKind::Picture)? {
+        let Value::Text(path) = path else { continue };
+        let path = PathBuf::from(path);
+        let (bytes, file) = (read(&path)?, file_name(&path));
+        let used = picture_use(&document.intake.mesh, &mesh, &file, "mask", &bytes)?;
+        files.insert(used.hash.clone(), bytes);
+        document.intake.add_picture(used);
+        values.insert(dial, Value::Text(file));
+    }
+    let piece = Arc::new(Piece::clone(&mesh).take_in(&document.intake, &|used| files.get(&used.hash).cloned()));
+    let named = |all: Vec<String>, kind: DialKind, given: &[String]| {
+        let lost = values.iter().find(|(id, v)| {
+            recipe.dials.iter().any(|d| d.id == **id && d.kind() == kind)
+                && matches!(v, Value::Text(name) if !all.contains(name))
+        });
+        lost.map_or(Ok(()), |_| Err(usage(format!("{}: the mesh has: {}", given.join(" "), listed(&all)))))
+    };
+    named(piece.parts.iter().map(|p| p.name.clone()).collect(), DialKind::Part, &args.parts)?;
+    named(piece.pictures.keys().cloned().collect(), DialKind::Picture, &args.pictures)?;
+    if let Some(name) = args.preset.as_ref().filter(|name| recipe.presets.iter().all(|p| p.name != **name)) {
+        let all: Vec<String> = recipe.presets.iter().map(|p| p.name.clone()).collect();
+        return Err(usage(format!("there is no preset “{name}”; there are: {}", listed(&all))));
+    }
+    let layer = recipe.to_use_on(&piece, args.preset.as_deref(), &values).map_err(app)?;
+    let used = "l1";
+    document.layers.push(Layer { id: used.into(), ..layer });
+    document.name.clone_from(&piece.name);
     document::check(&document).map_err(app)?;
-    let document = turned(document, Some("l1"), &args.common.settings)?;
+    let document = turned(seeded(document, Some(used), args.seed)?, Some(used), &args.common.settings)?;
     write_textures(&document, &surface_for(piece, args.common.size)?, &args.common, &args.common.out, json)
+}
+
+/// What fills a recipe's slots of a kind, by dial.
+fn slots(recipe: &Recipe, given: &[String], kind: DialKind) -> Result<BTreeMap<String, Value>, CliError> {
+    let of_kind: Vec<&Dial> = recipe.dials.iter().filter(|d| d.kind() == kind && d.formula.is_none()).collect();
+    let one = |text: &String| {
+        let (slot, fills) = assignment(text)?;
+        let dial = of_kind.iter().find(|d| d.id == slot || d.label.eq_ignore_ascii_case(slot));
+        let all = || of_kind.iter().map(|d| d.label.clone()).collect::<Vec<_>>();
+        let dial =
+            dial.ok_or_else(|| usage(format!("there is no such slot “{slot}”; there are: {}", listed(&all()))))?;
+        Ok((dial.id.clone(), Value::Text(fills.into())))
+    };
+    given.iter().map(one).collect()
+}
+
+/// The dial of that id or label.
+pub(super) fn dial_named<'a>(name: &str, dials: &'a [Dial]) -> Result<&'a Dial, CliError> {
+    let all = || listed(&dials.iter().map(|d| d.label.clone()).collect::<Vec<_>>());
+    let dial = dials.iter().find(|d| d.id == name || d.label.eq_ignore_ascii_case(name));
+    dial.ok_or_else(|| usage(format!("there is no dial “{name}”; there are: {}", all())))
 }
 
 fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
     let (name, value) = assignment(text)?;
-    let all = || dials.iter().map(|d| d.label.as_str()).collect::<Vec<_>>().join(", ");
-    let dial = dials.iter().find(|d| d.id == name || d.label.eq_ignore_ascii_case(name));
-    let dial = dial.ok_or_else(|| usage(format!("there is no dial “{name}”; there are: {}", all())))?;
+    let dial = dial_named(name, dials)?;
     let takes = |what: &str| usage(format!("--set {text}: {} takes {what}", dial.label));
     let value = match dial.kind() {
         DialKind::Number | DialKind::Seed => Value::Number(value.parse().map_err(|_| takes("a number"))?),

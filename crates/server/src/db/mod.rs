@@ -17,7 +17,7 @@ use std::sync::{Mutex, MutexGuard};
 use rusqlite::Connection;
 use rusqlite_migration::{M, Migrations};
 
-pub use cabinet::{CabinetRow, LineRow};
+pub use cabinet::{CabinetRow, Kept, LineRow, Marks};
 pub use projects::{ProjectRow, Summary};
 pub use readings::Measured;
 use revisions::Held;
@@ -94,6 +94,7 @@ const MIGRATIONS: &[M<'static>] = &[
     M::up(include_str!("migrations/005_stamps.sql")),
     M::up(include_str!("migrations/006_tidy.sql")),
     M::up(include_str!("migrations/007_versions.sql")),
+    M::up(include_str!("migrations/008_cabinet.sql")),
 ];
 
 impl Db {

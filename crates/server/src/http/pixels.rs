@@ -13,11 +13,11 @@ use dustcoat_core::handoff::Layout;
 use serde::{Deserialize, Serialize};
 
 use super::problem::Failure;
-use super::{Shared, disposition, off};
+use super::{Shared, attachment, disposition, off};
 use crate::app::{App, AppError, Clock};
 use crate::views::{
     DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, LookRequest, MeasureRequest,
-    MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent,
+    MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, SheetRequest,
 };
 
 /// What an address names never changes.
@@ -142,6 +142,11 @@ pub async fn mesh(app: Shared, path: Path<(i64, String)>, query: Query<MeshQuery
 pub async fn look(app: Shared, id: Path<i64>, body: Json<LookRequest>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.look(*id, &body)).await?;
     Ok(HttpResponse::Ok().insert_header(("cache-control", "no-store")).content_type("image/png").body(png))
+}
+
+pub async fn ladder_sheet(app: Shared, id: Path<i64>, body: Json<SheetRequest>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.ladder_sheet(*id, &body)).await?;
+    Ok(attachment("ladder.png", "image/png", png))
 }
 
 pub async fn picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {

@@ -13,7 +13,10 @@ use serde::Deserialize;
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
-use crate::views::{DemoCard, EditRequest, KeepSnapshot, OnRevision, ProjectCard, ProjectView, Six, SixRequest};
+use crate::views::{
+    DemoCard, EditRequest, KeepSnapshot, LadderRequest, LadderView, OnRevision, ProjectCard, ProjectView, Six,
+    SixRequest,
+};
 
 type Answer<T> = Result<Json<T>, Failure>;
 
@@ -86,6 +89,10 @@ pub async fn try_formula(app: Shared, id: Path<i64>, body: Json<Edit>) -> Answer
 
 pub async fn six(app: Shared, id: Path<i64>, body: Json<SixRequest>) -> Answer<Six> {
     Ok(Json(off(&app, move |a| a.six(*id, &body)).await?))
+}
+
+pub async fn ladder(app: Shared, id: Path<i64>, body: Json<LadderRequest>) -> Answer<LadderView> {
+    Ok(Json(off(&app, move |a| a.ladder(*id, &body)).await?))
 }
 
 pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{Edit, Reach};
+use dustcoat_core::document::{Edit, LadderSide, Reach, Rung};
 use dustcoat_core::setting::Value;
 use dustcoat_core::still::shoot::StillSettings;
 use serde::{Deserialize, Serialize};
@@ -31,4 +31,33 @@ pub struct SixRequest {
 pub struct Six {
     /// What the dials that take part stand at, by id.
     pub choices: Vec<BTreeMap<String, Value>>,
+}
+
+/// Asks for the steps of a ladder.
+#[derive(Debug, Clone, Deserialize, TS)]
+pub struct LadderRequest {
+    /// From left to right.
+    pub across: LadderSide,
+    /// From top to bottom, if two dials are stepped.
+    #[serde(default)]
+    #[ts(optional)]
+    pub down: Option<LadderSide>,
+}
+
+/// The steps of a ladder.
+#[derive(Debug, Serialize, TS)]
+pub struct LadderView {
+    /// From left to right.
+    pub across: Vec<Rung>,
+    /// From top to bottom; empty if one dial is stepped.
+    pub down: Vec<Rung>,
+}
+
+/// Asks for a ladder as one picture with labels.
+#[derive(Debug, Deserialize, TS)]
+pub struct SheetRequest {
+    /// Its sides.
+    pub ladder: LadderRequest,
+    /// From where and in which light each of its pictures is taken.
+    pub still: StillSettings,
 }

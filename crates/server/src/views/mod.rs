@@ -7,13 +7,16 @@ mod looks;
 mod project;
 mod told;
 
-pub use cabinet::{CabinetCard, KeptLine, LayRecipe, SaveLine, SaveRecipe};
+pub use cabinet::{
+    CabinetCard, CardLayer, FitView, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest,
+    MarksView, SaveLine, SaveRecipe, UsedIn,
+};
 pub use evaluation::{
     ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted, MovedView,
     PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
 };
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
-pub use looks::{LookRequest, Six, SixRequest};
+pub use looks::{LadderRequest, LadderView, LookRequest, SheetRequest, Six, SixRequest};
 pub use project::{
     DemoCard, EditRequest, Freshness, KeepSnapshot, MeasurementState, Newer, OnRevision, PieceView, ProjectCard,
     ProjectView, SnapshotView,

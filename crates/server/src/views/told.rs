@@ -33,6 +33,8 @@ pub struct JobView {
 #[derive(Debug, Clone, Serialize, TS)]
 #[serde(tag = "event", rename_all = "snake_case")]
 pub enum Event {
+    /// Something in the cabinet is new or other than it was.
+    Cabinet,
     /// A job goes on.
     Progress {
         /// The project.

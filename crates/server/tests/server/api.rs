@@ -252,11 +252,11 @@ fn a_recipe_is_saved_carried_and_laid_elsewhere() {
     assert_eq!(p["driven"]["d1"], json!(["Rust › Threshold › Cut"]));
     let cards = server
         .post(&format!("/api/projects/{id}/recipe"), json!({"layer": "l1", "name": "Rust in hollows", "note": ""}));
-    let card = cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Rust in hollows").unwrap();
-    let file = server.bytes(&format!("/api/cabinet/{}/file", card["id"]));
+    let card = cards.as_array().unwrap().iter().find(|c| c["name"] == "Rust in hollows").unwrap();
+    let file = server.bytes(&format!("/api/cabinet/files?ids={}", card["id"]));
 
     let other = Server::on(there.path());
-    let cards = ok(other.upload("/api/cabinet/import", file));
+    let cards = ok(other.upload("/api/cabinet/import", file))["cards"].clone();
     let recipe = cards.as_array().unwrap().last().unwrap()["id"].clone();
     let tile = ok(other.upload("/api/projects/demo/swatch-tile", ""));
     let mut laid = other

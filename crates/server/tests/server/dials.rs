@@ -107,12 +107,13 @@ fn a_recipe_is_applied_with_its_dials_and_what_follows_them() {
     );
     let save = json!({"layer": "l1", "name": "Rust", "note": ""});
     let cards = server.post(&format!("/api/projects/{}/recipe", p["id"]), save);
-    let card = cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Rust").unwrap();
-    let labels: Vec<_> =
-        card["recipe"]["dials"].as_array().unwrap().iter().map(|d| d["label"].as_str().unwrap()).collect();
+    let card = cards.as_array().unwrap().iter().find(|c| c["name"] == "Rust").unwrap();
+    let whole = server.get(&format!("/api/cabinet/{}", card["id"]));
+    let labels: Vec<_> = whole["dials"].as_array().unwrap().iter().map(|d| d["label"].as_str().unwrap()).collect();
     assert_eq!(labels, ["Wear", "Age"], "what Wear follows comes along");
+    assert_eq!(card["dials"], json!(["Age"]), "and is what is turned");
     let (recipe, mesh) = (data.path().join("rust.coatrecipe"), data.path().join("cube.obj"));
-    std::fs::write(&recipe, server.bytes(&format!("/api/cabinet/{}/file", card["id"]))).unwrap();
+    std::fs::write(&recipe, server.bytes(&format!("/api/cabinet/files?ids={}", card["id"]))).unwrap();
     std::fs::write(&mesh, cube()).unwrap();
     let apply = |set: &str, out: &str| {
         let out = data.path().join(out);
@@ -168,11 +169,11 @@ fn the_cabinet_keeps_every_version_and_uses_are_told_of_newer_ones() {
     let save = |of: Value| {
         let cards =
             server.post(&format!("/api/projects/{id}/recipe"), json!({"layer": "l1", "name": "Sea rust", "of": of}));
-        cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Sea rust").unwrap().clone()
+        cards.as_array().unwrap().iter().find(|c| c["name"] == "Sea rust").unwrap().clone()
     };
     let first = save(Value::Null);
-    assert_eq!(first["recipe"]["version"], 1);
-    let file = server.bytes(&format!("/api/cabinet/{}/file", first["id"]));
+    assert_eq!(first["version"], 1);
+    let file = server.bytes(&format!("/api/cabinet/files?ids={}", first["id"]));
     // Laid, turned, and then there is a second version without the dial.
     let lay =
         server.post(&format!("/api/projects/{id}/lay"), json!({"revision": p["revision"], "recipe": first["id"]}));
@@ -184,7 +185,8 @@ fn the_cabinet_keeps_every_version_and_uses_are_told_of_newer_ones() {
         json!([{"edit": "turn_dial", "layer": used, "dial": "d1", "value": 0.3}, {"edit": "remove_dial", "dial": "d1"}]),
     );
     let second = save(first["id"].clone());
-    assert_eq!((&second["recipe"]["version"], &second["recipe"]["id"]), (&json!(2), &first["recipe"]["id"]));
+    let recipe_of = |card: &Value| server.get(&format!("/api/cabinet/{}", card["id"]))["id"].clone();
+    assert_eq!((&second["version"], recipe_of(&second)), (&json!(2), recipe_of(&first)));
     let mut p = server.get(&format!("/api/projects/{id}"));
     let newer = p["newer"][&used].clone();
     assert_eq!((&newer["recipe"]["version"], &newer["lost"]), (&json!(2), &json!(["Wear"])));
@@ -197,11 +199,11 @@ fn the_cabinet_keeps_every_version_and_uses_are_told_of_newer_ones() {
     let there = Server::on(elsewhere.path());
     let before = there.get("/api/cabinet").as_array().unwrap().len();
     for _ in 0..2 {
-        let cards = ok(there.upload("/api/cabinet/import", file.clone()));
+        let cards = ok(there.upload("/api/cabinet/import", file.clone()))["cards"].clone();
         assert_eq!(cards.as_array().unwrap().len(), before + 1);
     }
-    let newer = server.bytes(&format!("/api/cabinet/{}/file", second["id"]));
-    let cards = ok(there.upload("/api/cabinet/import", newer));
-    let card = cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Sea rust").unwrap();
-    assert_eq!((cards.as_array().unwrap().len(), &card["recipe"]["version"]), (before + 1, &json!(2)));
+    let newer = server.bytes(&format!("/api/cabinet/files?ids={}", second["id"]));
+    let cards = ok(there.upload("/api/cabinet/import", newer))["cards"].clone();
+    let card = cards.as_array().unwrap().iter().find(|c| c["name"] == "Sea rust").unwrap();
+    assert_eq!((cards.as_array().unwrap().len(), &card["version"]), (before + 1, &json!(2)));
 }

@@ -1,6 +1,7 @@
 //! The server over HTTP, and the command line. One program, so that it is linked once.
 
 mod api;
+mod cabinet;
 mod cli;
 mod common;
 mod dials;

@@ -1,6 +1,6 @@
 //! Mask lines over HTTP: kept as starters, steps seen alone, numbers that vary, and what is refused.
 
-use crate::common::{Server, lay, problem};
+use crate::common::{Server, lay, ok, problem};
 use serde_json::{Value, json};
 
 fn started() -> (tempfile::TempDir, Server, Value) {
@@ -44,10 +44,14 @@ fn a_line_is_kept_as_a_starter_and_outlives_a_kill() {
     assert_eq!(q["document"]["layers"][0]["mask"]["steps"].as_array().unwrap().len(), 2);
 
     let id = &line["id"];
-    let gone = server.request("DELETE", &format!("/api/lines/{id}")).send().unwrap().json::<Value>().unwrap();
-    assert_eq!(gone, json!([]));
-    assert_eq!(server.post(&format!("/api/lines/{id}/restore"), json!({})), kept);
-    let (status, kind, _) = problem(server.try_post("/api/lines/999/restore", json!({})));
+    let mark = |id: &Value, removed: bool| {
+        let request = server.request("PUT", &format!("/api/lines/{id}/marks"));
+        request.json(&json!({"removed": removed})).send().unwrap()
+    };
+    assert_eq!(ok(mark(id, true))[0]["marks"]["removed"], true);
+    assert_eq!(ok(mark(id, false)), kept);
+    assert_eq!(server.post(&format!("/api/lines/{id}/used"), json!({}))[0]["marks"]["laid"], 1);
+    let (status, kind, _) = problem(mark(&json!(999), true));
     assert_eq!((status, kind.as_str()), (404, "not-found"));
     for (layer, name, says) in [("l1", "", "needs a name"), ("nope", "A", "no layer")] {
         let (_, kind, said) = problem(server.try_post(&path, json!({"layer": layer, "name": name})));

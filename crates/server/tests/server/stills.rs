@@ -134,7 +134,7 @@ fn a_layer_is_carried_to_another_project() {
     let layer = to["document"]["layers"][0]["id"].clone();
     let save = json!({"layer": layer, "name": "Salt", "note": ""});
     let cards = server.post(&format!("/api/projects/{}/recipe", to["id"]), save);
-    let card = cards.as_array().unwrap().iter().find(|c| c["recipe"]["name"] == "Salt").unwrap();
+    let card = cards.as_array().unwrap().iter().find(|c| c["name"] == "Salt").unwrap();
     let png = server.bytes(&format!("/api/cabinet/{}/picture", card["id"]));
     let picture = Picture::decode("salt.png", &png).unwrap().quadruples();
     let seen = picture.values.iter().filter(|p| p[3] == 1.0).count();

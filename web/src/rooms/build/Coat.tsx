@@ -11,6 +11,7 @@ import { bands } from "../../controls/bands";
 import { percent, sentence } from "../../state/document";
 import { useStore } from "../../state/store";
 import { copyLayer, layInside, layOver, newCoat, pasteLayer } from "./lay";
+import { takes } from "../../cabinet/drag";
 import { OpacityDrag } from "./OpacityDrag";
 import { SaveRecipe } from "./SaveRecipe";
 
@@ -33,7 +34,9 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
   useEffect(() => {
     if (selected) row.current?.scrollIntoView({ block: "nearest" });
   }, [selected]);
-  const words = layer.kind === "use" ? `recipe ${layer.recipe.name}` : sentence(layer.mask.steps, catalog);
+  const opened = useStore((s) => s.project?.document.opened);
+  const open = opened?.layer === layer.id ? `recipe ${opened.recipe.name}, open` : null;
+  const words = open ?? (layer.kind === "use" ? `recipe ${layer.recipe.name}` : sentence(layer.mask.steps, catalog));
   const core = layer.kind === "adjust" ? "core changes" : "core";
   const classes = ["coat", selected && "selected", !layer.shown && "hidden", isDragging && "dragging"]
     .filter(Boolean)
@@ -49,6 +52,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
       role="listitem"
       data-layer={layer.name}
       onClick={() => select(layer.id)}
+      {...takes("section", layer.id)}
     >
       <span className="insert-here">
         <Tooltip label={`Lay a coat over ${layer.name}`}>
@@ -136,6 +140,7 @@ function Eye({ layer }: { layer: Layer }) {
 
 function More({ layer, rename }: { layer: Layer; rename: () => void }) {
   const [saving, setSaving] = useState(false);
+  const openedAlready = useStore((s) => s.project?.document.opened !== undefined);
   return (
     <span onClick={(e) => e.stopPropagation()}>
       <Menu position="bottom-end" withinPortal>
@@ -161,7 +166,12 @@ function More({ layer, rename }: { layer: Layer; rename: () => void }) {
             <Menu.Item onClick={() => void layInside(newCoat(), layer)}>Lay a coat inside</Menu.Item>
           )}
           {layer.kind === "use" ? (
-            <Menu.Item onClick={() => void commit({ edit: "loosen", layer: layer.id })}>Loosen into layers</Menu.Item>
+            <>
+              <Menu.Item disabled={openedAlready} onClick={() => void commit({ edit: "open_use", layer: layer.id })}>
+                Open in place
+              </Menu.Item>
+              <Menu.Item onClick={() => void commit({ edit: "loosen", layer: layer.id })}>Loosen into layers</Menu.Item>
+            </>
           ) : (
             <Menu.Item onClick={() => setSaving(true)}>Save as a recipe…</Menu.Item>
           )}

@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { Entry, KeptLine, Layer } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
+import { say } from "../../state/actions";
 import { page } from "../../state/evaluate";
 import { busy, useStore } from "../../state/store";
 import { addSteps, candidateEdit, insertionPlace } from "./steps";
@@ -65,7 +66,7 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   // Starters begin a mask; later on single steps are what is looked for.
   const families = place === 0 ? FAMILIES : [...FAMILIES.slice(2), ...FAMILIES.slice(0, 2)];
   const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines });
-  const offered: Entry[] = [...catalog, ...(lines.data ?? []).map(keptEntry)];
+  const offered: Entry[] = [...catalog, ...(lines.data ?? []).filter((l) => !l.marks.removed).map(keptEntry)];
   const all = families.flatMap((f) => offered.filter((e) => e.family === f));
   const chunks = Array.from({ length: Math.ceil(all.length / AT_A_TIME) }, (_, i) =>
     all.slice(i * AT_A_TIME, (i + 1) * AT_A_TIME),
@@ -95,6 +96,8 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
     if (!entry) return;
     close();
     void addSteps(layer, place, entry.steps);
+    const kept = (lines.data ?? []).find((l) => keptEntry(l).kind === entry.kind);
+    if (kept) void api.countLine(kept.id).catch(say);
   };
   const move = (by: number) => setAt(Math.min(Math.max(at + by, 0), Math.max(found.length - 1, 0)));
   const keys: Record<string, () => void> = {

@@ -8,6 +8,7 @@ import { useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 
 import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
+import { takes } from "../../cabinet/drag";
 import { Pixels } from "../../controls/Pixels";
 import { isNumber } from "../../controls/Control";
 import { spoken } from "../../controls/spoken";
@@ -45,7 +46,7 @@ export function MaskLine() {
         <span data-sentence>{sentence(steps, catalog)}</span>
         <LineTools layer={layer} />
       </div>
-      <div className="line">
+      <div className="line" {...takes("line", layer.id)}>
         <div className="line-steps">
           <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
             <SortableContext items={steps.map((s) => s.id)} strategy={horizontalListSortingStrategy}>

@@ -1,9 +1,10 @@
-// Saves a layer or group, with the dials that drive it, as a recipe in the cabinet.
-import { Select } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+// Saves a layer or group, or the whole section, with the dials that drive it, as a recipe in the cabinet.
+import { Select, TagsInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api } from "../../api/client";
+import { queries } from "../../api/queries";
 import type { Layer } from "../../api/types";
 import { cabinetChanged } from "../../state/actions";
 import { useStore } from "../../state/store";
@@ -11,32 +12,46 @@ import { Naming } from "./Naming";
 
 const OWN = "own";
 
-export function SaveRecipe({ layer, close }: { layer: Layer; close: () => void }) {
+/** Without a layer it is the whole section. */
+export function SaveRecipe({ layer, close }: { layer: Layer | null; close: () => void }) {
   const id = useStore((s) => s.project?.id ?? 0);
-  const queries = useQueryClient();
+  const project = useStore((s) => s.project?.document.name ?? "");
   const kept = useQuery({ queryKey: ["cabinet"], queryFn: api.cabinet });
+  const there = (kept.data ?? []).filter((card) => !card.marks.removed);
+  const suggested = layer?.name ?? project;
   // What is called like a recipe of the cabinet is most likely its next version.
-  const called = kept.data?.find((card) => card.recipe.name === layer.name);
+  const called = there.find((card) => card.name === suggested);
   const [chosen, setChosen] = useState<string | null>(null);
   const of = chosen ?? (called ? String(called.id) : OWN);
+  const before = there.find((card) => String(card.id) === of);
+  const [written, setTags] = useState<string[] | null>(null);
+  const tags = written ?? before?.tags ?? [];
   const save = async (name: string, note: string) => {
-    const next = of === OWN ? {} : { of: Number(of) };
-    queries.setQueryData(["cabinet"], await api.saveRecipe(id, { layer: layer.id, name, note, ...next }));
+    const what = { name, note, tags, ...(layer ? { layer: layer.id } : {}), ...(of === OWN ? {} : { of: Number(of) }) };
+    queries.setQueryData(["cabinet"], await api.saveRecipe(id, what));
     // Uses of it are told that there is a newer version.
     cabinetChanged();
   };
-  const versions = (kept.data ?? []).map(({ id: card, recipe }) => ({
-    value: String(card),
-    label: `version ${recipe.version + 1} of ${recipe.name}`,
+  const versions = there.map((card) => ({
+    value: String(card.id),
+    label: `version ${card.version + 1} of ${card.name}`,
   }));
+  const words = [...new Set(there.flatMap((card) => card.tags))];
   return (
     <Naming
-      title="Save as a recipe"
-      hint="The dials that drive its settings go with it."
-      name={layer.name}
+      title={layer ? "Save as a recipe" : "Save the section as a recipe"}
+      hint="The dials that drive its settings go with it, variants become presets, and the parts and pictures that it names are asked for wherever it is laid."
+      name={suggested}
       save={save}
       close={close}
     >
+      <TagsInput
+        label="Tags: words to find it by"
+        data={words}
+        value={tags}
+        onChange={setTags}
+        clearButtonProps={{ "aria-label": "Remove all tags" }}
+      />
       {versions.length > 0 && (
         <Select
           label="It becomes"

@@ -5,10 +5,12 @@ import { SortableContext, verticalListSortingStrategy } from "@dnd-kit/sortable"
 import { useState } from "react";
 
 import type { Layer, LayerCoverage } from "../../api/types";
+import { takes } from "../../cabinet/drag";
 import { useDragSensors } from "../../controls/useDragSensors";
 import { useStore } from "../../state/store";
 import { Coat } from "./Coat";
 import { Finishes } from "./Finishes";
+import { OpenedUse } from "./OpenedUse";
 import { adjustmentOf, coatOf, layOver, moveTo, newCoat, newGroup, pasteLayer } from "./lay";
 
 interface Row {
@@ -58,10 +60,11 @@ export function Section() {
         <span>Section</span>
         <span>visible</span>
       </div>
+      <OpenedUse />
       <div>
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
           <SortableContext items={ids} strategy={verticalListSortingStrategy}>
-            <div role="list" aria-label="Layers, top coat first">
+            <div role="list" aria-label="Layers, top coat first" {...takes("section", null)}>
               {all.map(({ layer, depth }) => (
                 <Coat
                   key={layer.id}

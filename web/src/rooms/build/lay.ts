@@ -31,15 +31,21 @@ export function newGroup(): Layer {
 }
 
 /** Lays a layer right over another one, or over everything. */
-export function layOver(layer: Layer, over: string | null, dials: Dial[] = []): Promise<void> {
-  const edit: Edit = { edit: "add_layer", ...placeOver(over), layer, dials };
+export function layOver(layer: Layer, below: string | null, dials: Dial[] = []): Promise<void> {
+  const edit: Edit = { edit: "add_layer", ...over(below), layer, dials };
   return commitAndSelectNew(edit);
 }
 
-function placeOver(over: string | null): { inside: string | null; index: number } {
+function over(layer: string | null): { inside: string | null; index: number } {
   const layers = useStore.getState().project?.document.layers ?? [];
-  const row = over === null ? null : rowOf(layers, over);
+  const row = layer === null ? null : rowOf(layers, layer);
   return { inside: row?.inside ?? null, index: row ? row.index + 1 : layers.length };
+}
+
+/** The place right over a layer, or over everything. */
+export function placeOver(layer: string | null): { inside?: string; index: number } {
+  const { inside, index } = over(layer);
+  return { index, ...(inside === null ? {} : { inside }) };
 }
 
 export async function copyLayer(layer: Layer): Promise<void> {
@@ -55,10 +61,10 @@ export async function copyLayer(layer: Layer): Promise<void> {
   }
 }
 
-export function pasteLayer(over: string | null): void {
+export function pasteLayer(below: string | null): void {
   const copied = useStore.getState().copiedLayer;
   if (copied === null) say("Nothing is copied yet. Copy a layer first, in its menu in the section.");
-  else void commitAndSelectNew({ edit: "paste_layer", ...placeOver(over), copied });
+  else void commitAndSelectNew({ edit: "paste_layer", ...over(below), copied });
 }
 
 /** Lays a layer as the topmost of a group. */

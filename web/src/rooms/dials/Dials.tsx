@@ -11,6 +11,7 @@ import { commit } from "../../state/actions";
 import { allLayers, isShown } from "../../state/document";
 import { useStore } from "../../state/store";
 import { ChangeDial, NewDial } from "./ChangeDial";
+import { Ladder } from "./Ladder";
 import { Turnable } from "./Turnable";
 import { RecipeDials, type Use } from "./RecipeDials";
 import { TrySix } from "./TrySix";
@@ -29,6 +30,7 @@ export function Dials() {
         <span>Dials</span>
         <span className="row">
           {own.length > 0 && <TrySix project={project} />}
+          <Ladder project={project} />
           <NewDial />
         </span>
       </div>

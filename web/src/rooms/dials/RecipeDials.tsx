@@ -4,6 +4,7 @@ import { Drive, Follows } from "../../controls/Drive";
 import { byDrive, isDriven, isShown, specOf, standing } from "../../state/document";
 import { useStore } from "../../state/store";
 import { NewVersion } from "./NewVersion";
+import { Presets } from "./Presets";
 import { Turnable } from "./Turnable";
 
 export type Use = Extract<Layer, { kind: "use" }>;
@@ -29,6 +30,7 @@ export function RecipeDials({ use }: { use: Use }) {
         {use.name}: from the recipe {use.recipe.name}
       </h2>
       <NewVersion use={use} />
+      {use.recipe.dials.length > 0 && <Presets use={use} />}
       {turned.map((d) => {
         const drive = byDrive(use.values[d.id]);
         return (

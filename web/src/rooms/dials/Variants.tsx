@@ -12,6 +12,8 @@ import { commit } from "../../state/actions";
 import { specOf } from "../../state/document";
 import { useStore } from "../../state/store";
 import { asSeen } from "../../view/asSeen";
+import { SideBySide } from "./SideBySide";
+import { VariantLayers } from "./VariantLayers";
 
 /** Pixels of a picture from top to bottom, and samples to each. */
 const PICTURE = { height: 96, samples: 12 };
@@ -20,6 +22,7 @@ const ALONE = "";
 export function Variants({ project }: { project: ProjectView }) {
   const variants = project.document.variants ?? [];
   const [on, setOn] = useState(ALONE);
+  const [layered, setLayered] = useState(false);
   // From where one looked when the room was opened: pictures don't follow every turn of the view.
   const seen = useStore((s) => s.camera !== null && s.evaluation !== null);
   const still = useStillOnce(seen);
@@ -61,8 +64,17 @@ export function Variants({ project }: { project: ProjectView }) {
                   ))}
                 </tr>
               ))}
+              {layered && <VariantLayers project={project} variants={variants} />}
             </tbody>
           </table>
+        </div>
+      )}
+      {variants.length > 0 && (
+        <div className="row" style={{ justifyContent: "flex-start", marginBottom: 8 }}>
+          <Button variant="default" aria-pressed={layered} onClick={() => setLayered(!layered)}>
+            {layered ? "Hide the layers" : "Layers, too"}
+          </Button>
+          <SideBySide names={names} />
         </div>
       )}
       {variants.length > 0 && (

@@ -1,0 +1,28 @@
+// A ready finish: laid as a coat over the selected layer.
+import { Button } from "@mantine/core";
+
+import type { Entry } from "../api/types";
+import { coatOf, layOver } from "../rooms/build/lay";
+import { useStore } from "../state/store";
+import { carries } from "./drag";
+
+export function FinishCard({ entry }: { entry: Entry }) {
+  const selected = useStore((s) => s.layer);
+  const lay = (over: string | null) => {
+    if (entry.finish) void layOver(coatOf(entry.label, entry.finish), over, entry.dials);
+  };
+  return (
+    <article className="thing" data-finish-card={entry.kind} {...carries({ onto: "section", drop: lay })}>
+      <img src={`/api/finishes/${entry.kind}/picture`} alt="" width={92} height={74} loading="lazy" />
+      <div className="thing-text">
+        <h2>{entry.label}</h2>
+        <p className="soft">{entry.help}</p>
+      </div>
+      <div className="thing-foot">
+        <Button variant="default" onClick={() => lay(selected)}>
+          Lay a coat of it
+        </Button>
+      </div>
+    </article>
+  );
+}

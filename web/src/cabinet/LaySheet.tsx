@@ -1,0 +1,166 @@
+// The sheet that lays a recipe: what it can't find out by itself is asked here, beside a picture of it on this piece.
+import { Button, Modal, Select } from "@mantine/core";
+import { useEffect, useState } from "react";
+
+import { api } from "../api/client";
+import type { CabinetCard, FitView, Laying, PatternSize, SlotFit } from "../api/types";
+import { Look } from "../controls/Look";
+import { placeOver } from "../rooms/build/lay";
+import { layRecipe, say } from "../state/actions";
+import { useStore } from "../state/store";
+import { asSeen } from "../view/asSeen";
+
+/** Pixels of the picture from top to bottom, and samples to each. */
+const PICTURE = { height: 320, samples: 16 };
+const AS_MADE = "";
+/** Patterns that are told of before the rest is counted. */
+const TOLD = 8;
+
+interface Place {
+  inside?: string;
+  index?: number;
+}
+
+/** Whether the piece has the very thing that a slot was made with. */
+const isThere = (slot: SlotFit) => slot.takes === slot.wanted && slot.wanted !== "";
+
+/** Lays a recipe at once where there is nothing to ask, and asks otherwise. */
+export async function layOrAsk(card: CabinetCard, over: string | null, ask: () => void): Promise<void> {
+  const project = useStore.getState().project?.id;
+  if (project === undefined) return;
+  const laying: Laying = { recipe: card.id };
+  const slots = card.needs.parts.length + card.needs.pictures.length;
+  if (slots > 0 && !(await api.fit(project, laying)).fit.slots.every(isThere)) return ask();
+  const laid = await layRecipe(laying, placeOver(over));
+  // What was dragged out of the cabinet may be followed by more.
+  if (laid && over === null) useStore.setState({ cabinetOpen: false });
+}
+
+export function LaySheet({ card, place, close }: { card: CabinetCard; place: Place; close: () => void }) {
+  const project = useStore((s) => s.project?.id);
+  const [preset, setPreset] = useState(AS_MADE);
+  const [values, setValues] = useState<Record<string, string>>({});
+  const [view, setView] = useState<FitView | null>(null);
+  const [still] = useState(() => asSeen(PICTURE.height, PICTURE.samples));
+  useEffect(() => {
+    if (project === undefined) return;
+    let wanted = true;
+    api.fit(project, { recipe: card.id, ...(preset === AS_MADE ? {} : { preset }), values }).then((v) => {
+      if (wanted) setView(v);
+    }, say);
+    return () => {
+      wanted = false;
+    };
+  }, [project, card.id, preset, values]);
+  const lay = async () => {
+    const laying: Laying = { recipe: card.id, ...(preset === AS_MADE ? {} : { preset }), values };
+    if (await layRecipe(laying, place)) {
+      close();
+      useStore.setState({ cabinetOpen: false });
+    }
+  };
+  const slots = view?.fit.slots ?? [];
+  const filled = (slot: SlotFit) => values[slot.dial] ?? slot.takes ?? null;
+  return (
+    <Modal opened onClose={close} title={`Lay ${card.name} on this piece`} size={900} yOffset={50}>
+      <div className="lay-sheet">
+        <div>
+          {view && still ? (
+            <Look
+              edits={[{ edit: "add_layer", inside: null, index: 1_000_000, layer: view.layer }]}
+              still={still}
+              alt={`The piece with ${card.name}`}
+            />
+          ) : (
+            <div className="look waiting" style={{ aspectRatio: "1" }} />
+          )}
+          <small className="soft">On this piece, from where you look.</small>
+        </div>
+        <div className="lay-asks">
+          {card.presets.length > 0 && (
+            <Select
+              label="Begin with"
+              data={[{ value: AS_MADE, label: "what its maker left it at" }, ...card.presets]}
+              value={preset}
+              allowDeselect={false}
+              onChange={(v) => setPreset(v ?? AS_MADE)}
+            />
+          )}
+          {slots.map((slot) => (
+            <Select
+              key={slot.dial}
+              label={`${slot.kind === "part" ? "Part" : "Picture"} for ${slot.label}`}
+              description={explained(slot)}
+              placeholder={slot.options.length > 0 ? "Pick one" : "This piece has none"}
+              disabled={slot.options.length === 0}
+              data={slot.options}
+              value={filled(slot)}
+              onChange={(v) => v !== null && setValues({ ...values, [slot.dial]: v })}
+            />
+          ))}
+          {view && view.to_measure.length > 0 && (
+            <p className="soft">Measures {view.to_measure.join(", ").toLowerCase()} once it is laid.</p>
+          )}
+          {view && view.fit.sizes.length > 0 && <Sizes sizes={view.fit.sizes} />}
+          <div className="row" style={{ justifyContent: "flex-start" }}>
+            <Button onClick={() => void lay()}>Lay it</Button>
+            <Button variant="default" onClick={close}>
+              Cancel
+            </Button>
+          </div>
+          {slots.some((slot) => filled(slot) === null) && (
+            <p className="soft">
+              What nothing is picked for shows nothing there; it can be picked later among its dials.
+            </p>
+          )}
+        </div>
+      </div>
+    </Modal>
+  );
+}
+
+function explained(slot: SlotFit): string {
+  if (isThere(slot)) return "This piece has it.";
+  if (slot.wanted === "") return "";
+  if (slot.takes !== undefined) return `This piece has no ${slot.wanted}; ${slot.takes} is called most like it.`;
+  return `This piece has no ${slot.wanted}.`;
+}
+
+/** How large the patterns come out: those of one kind in one layer in one row. */
+function Sizes({ sizes }: { sizes: PatternSize[] }) {
+  const rows = new Map<string, PatternSize[]>();
+  for (const s of sizes) {
+    const key = `${s.layer} › ${s.pattern}`;
+    rows.set(key, [...(rows.get(key) ?? []), s]);
+  }
+  const all = [...rows];
+  return (
+    <table className="sizes">
+      <caption>How large its patterns are here</caption>
+      <tbody>
+        {all.slice(0, TOLD).map(([name, alike]) => (
+          <tr key={name}>
+            <td>{name}</td>
+            <td className="num">{span(alike.map((s) => s.mm))} mm</td>
+            <td className="num soft">{span(alike.map((s) => s.share * 100))} % of the piece</td>
+          </tr>
+        ))}
+        {all.length > TOLD && (
+          <tr>
+            <td colSpan={3} className="soft">
+              and {all.length - TOLD} more
+            </td>
+          </tr>
+        )}
+      </tbody>
+    </table>
+  );
+}
+
+/** The least and the greatest of some numbers, as one where they are the same. */
+function span(all: number[]): string {
+  const [least, most] = [Math.min(...all), Math.max(...all)].map(rounded);
+  return least === most ? `${most}` : `${least}–${most}`;
+}
+
+const rounded = (n: number) => Number(n.toPrecision(2));

@@ -37,7 +37,6 @@ const ORDERS: { value: Order; label: string }[] = [
 
 export function Cabinet() {
   const opened = useStore((s) => s.cabinetOpen);
-  const close = () => useStore.setState({ cabinetOpen: false });
   // What is dragged out of it lands beside it: it covers nothing else and holds no focus.
   return (
     <Drawer
@@ -52,17 +51,21 @@ export function Cabinet() {
       closeOnClickOutside={false}
       closeOnEscape={false}
     >
-      {opened && <Inside close={close} />}
+      {opened && <Inside />}
     </Drawer>
   );
 }
 
-function Inside({ close }: { close: () => void }) {
-  // Escape closes what lies over it first.
-  useWindowEvent("keydown", (e) => {
-    if (e.key === "Escape" && document.querySelector(".mantine-Modal-content, .mantine-Menu-dropdown") === null)
-      close();
-  });
+const close = () => useStore.setState({ cabinetOpen: false });
+
+/** Escape closes what lies over the drawer first. It is asked before those hear of it, so it has to be one and the same as long as the drawer is open. */
+function escape(e: KeyboardEvent): void {
+  const over = document.querySelector(".mantine-Modal-content, .mantine-Menu-dropdown");
+  if (e.key === "Escape" && over === null) close();
+}
+
+function Inside() {
+  useWindowEvent("keydown", escape, { capture: true });
   const cards = useQuery({ queryKey: ["cabinet"], queryFn: api.cabinet, refetchOnMount: "always" });
   const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines, refetchOnMount: "always" });
   const catalog = useStore((s) => s.catalog);

@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -13,7 +14,7 @@ use crate::setting::{
 };
 
 /// An exposed parameter. Settings that it drives name it.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Dial {
     /// Stable within the document; empty asks for a fresh one.
     #[serde(default)]
@@ -71,7 +72,7 @@ pub struct Dial {
 }
 
 /// One of the options of a choice.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct DialOption {
     /// What is kept.
     pub key: String,
@@ -80,7 +81,7 @@ pub struct DialOption {
 }
 
 /// What another dial must stand at for a dial to be shown.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct ShownWhen {
     /// The other dial's id: a switch or a choice.
     pub dial: String,

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -22,7 +23,7 @@ use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
 use crate::setting::{DialKind, Param, ParamType, Value};
 
 /// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, a dial of the recipe that it uses, or a setting of a measurement.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Target {
     /// The layer.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -53,7 +54,7 @@ pub struct Target {
 }
 
 /// One thing done to a document.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(tag = "edit", rename_all = "snake_case")]
 #[allow(missing_docs, reason = "the fields are named after what they hold; ids are those of the document")]
 pub enum Edit {

@@ -1,5 +1,6 @@
 //! A ladder: one or two dials stepped over a range, to see what they do side by side.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -10,7 +11,7 @@ use super::{Dial, Document, EditError};
 use crate::setting::{DialKind, Value};
 
 /// Which dial is stepped, and how.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct LadderSide {
     /// Its id.
     pub dial: String,

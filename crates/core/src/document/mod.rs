@@ -25,6 +25,7 @@ mod versions;
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -59,7 +60,7 @@ use crate::setting::{Param, ParamSpec, Settings};
 pub const FORMAT: &str = "dustcoat/2";
 
 /// A dressed piece: everything but the files that it names.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Document {
     /// `dustcoat/2`.
     pub format: String,
@@ -96,7 +97,7 @@ pub struct Document {
 }
 
 /// A place of the camera.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Place {
     /// Name, its own among the places.
     pub name: String,
@@ -135,7 +136,7 @@ impl Document {
 }
 
 /// One layer of the section.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Layer {
     /// Stable within the document; empty asks for a fresh one.
     #[serde(default)]
@@ -169,7 +170,7 @@ fn full() -> Param {
 }
 
 /// What a layer is.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum LayerKind {
     /// Lays a finish down.

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -14,7 +15,7 @@ use super::{Dial, Document, EditError, Layer, LayerKind, Recipe, dial_states, di
 use crate::setting::{Param, Settings, resolve_one};
 
 /// The use that is open, and what leads back.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct OpenedUse {
     /// The layer: a group while it is open.
     pub layer: String,

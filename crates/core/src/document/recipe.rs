@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -14,7 +15,7 @@ use crate::setting::{DialStates, Settings, Value, resolve_one};
 pub const RECIPE_FORMAT: &str = "dustcoat-recipe/1";
 
 /// A group of layers with its dials. Its layers name no asset and no part it can't do without.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Recipe {
     /// `dustcoat-recipe/1`.
     pub format: String,
@@ -50,7 +51,7 @@ pub struct Recipe {
 }
 
 /// What was said of a version.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct VersionNote {
     /// Which one.
     pub version: u32,
@@ -59,7 +60,7 @@ pub struct VersionNote {
 }
 
 /// A named set of what a recipe's dials stand at.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Preset {
     /// Name, its own among the recipe's presets.
     pub name: String,

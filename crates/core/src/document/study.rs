@@ -1,5 +1,6 @@
 //! The study: what was gathered before the work. So far that is palettes; every colour can be taken from them.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -7,7 +8,7 @@ use super::error::{EditError, limits};
 use crate::setting::{SettingError, parse_hex};
 
 /// What was gathered.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Study {
     /// The palettes.
     #[serde(default)]
@@ -15,7 +16,7 @@ pub struct Study {
 }
 
 /// Some colours that belong together.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Palette {
     /// Name, its own among the palettes.
     pub name: String,
@@ -24,7 +25,7 @@ pub struct Palette {
 }
 
 /// A colour of a palette.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Swatch {
     /// sRGB, `#rrggbb`.
     pub color: String,

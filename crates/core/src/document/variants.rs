@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -12,7 +13,7 @@ use super::{Document, Edit, EditError, find_layer, layers};
 use crate::setting::Value;
 
 /// A named set of dial values.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Variant {
     /// Name, its own among the variants.
     pub name: String,

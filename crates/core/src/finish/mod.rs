@@ -13,13 +13,14 @@ pub mod starter;
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use crate::setting::Settings;
 
 /// What a coat lays down, by channel kind. A channel that is missing is off.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Finish {
     /// The channels.
     #[serde(default)]
@@ -27,7 +28,7 @@ pub struct Finish {
 }
 
 /// One channel of a finish.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct ChannelUse {
     /// Whether the coat lays this channel down at all.
     pub on: bool,

@@ -5,6 +5,7 @@ pub mod exr;
 pub mod png;
 pub mod sheet;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -18,7 +19,7 @@ use crate::mesh::{Piece, Sheet};
 use crate::raster::{LARGEST_WHOLE, is_texture_size};
 
 /// What is written, and how it is named.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Layout {
     /// Texture size in texels.
     pub size: u32,

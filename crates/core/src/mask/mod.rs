@@ -14,6 +14,7 @@ pub mod shaper;
 pub mod source;
 pub mod starter;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -24,7 +25,7 @@ use crate::pattern::{self, Pattern};
 use crate::setting::{Param, ParamSpec, Settings};
 
 /// One tile of a mask line.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Step {
     /// Stable within the document; empty asks for a fresh one.
     #[serde(default)]
@@ -101,7 +102,7 @@ fn full() -> Param {
 }
 
 /// The row of steps that makes a layer's mask.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct MaskLine {
     /// Read from left to right.
     #[serde(default)]

@@ -3,6 +3,7 @@
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -10,7 +11,7 @@ use super::{Sheet, Unit};
 use crate::raster::picture::PictureChannel;
 
 /// How a mesh came in, so that it can be read again.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct MeshSource {
     /// File name it came with.
     pub file: String,
@@ -22,7 +23,7 @@ pub struct MeshSource {
 }
 
 /// What tells the parts apart.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(rename_all = "snake_case")]
 pub enum PartsBy {
     /// The material slots of the mesh file.
@@ -35,7 +36,7 @@ pub enum PartsBy {
 }
 
 /// How a part is named and shown, where that was changed.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct PartLook {
     /// Another name.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -48,7 +49,7 @@ pub struct PartLook {
 }
 
 /// A picture that was brought in for the piece.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct PictureUse {
     /// blake3 of the file.
     pub hash: String,
@@ -83,7 +84,7 @@ pub struct PictureUse {
 }
 
 /// What the piece is made of.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Intake {
     /// The mesh.
     #[serde(default)]
@@ -111,7 +112,7 @@ pub struct Intake {
 }
 
 /// A finer mesh of the same thing.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Finer {
     /// The mesh.
     pub mesh: MeshSource,
@@ -181,7 +182,7 @@ pub fn guess_sheet(file: &str, sheets: &[Sheet]) -> String {
 }
 
 /// What became of the parts when the mesh was last swapped.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
 pub struct Swapped {
     /// File name of the mesh before.
     pub from: String,

@@ -36,7 +36,7 @@ pub use sheets::Sheet;
 pub use soup::Soup;
 
 /// How long one unit of a mesh file is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS, Default, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Unit {
     /// Millimetres.

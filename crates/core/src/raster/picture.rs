@@ -42,7 +42,9 @@ pub enum PictureError {
 pub struct Picture(DynamicImage);
 
 /// Which number of each texel is meant.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize, ts_rs::TS)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize, ts_rs::TS, schemars::JsonSchema,
+)]
 #[serde(rename_all = "snake_case")]
 pub enum PictureChannel {
     /// The luminance (Rec. 709 weights), or the one channel of a grey picture.

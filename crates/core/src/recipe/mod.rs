@@ -2,6 +2,7 @@
 
 mod fit;
 pub mod package;
+pub mod schema;
 mod slots;
 
 use std::collections::BTreeMap;

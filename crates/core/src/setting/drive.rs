@@ -2,6 +2,7 @@
 //!
 //! Nothing else matches on the kinds of [`Drive`].
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -9,7 +10,7 @@ use super::formula::{Formula, FormulaError, braced, written};
 use super::{DialKind, DialState, DialStates, Param, ParamSpec, ParamType, Value};
 
 /// What sets a setting.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(untagged)]
 pub enum Drive {
     /// A dial.
@@ -19,7 +20,7 @@ pub enum Drive {
 }
 
 /// How a dial drives a setting: its range from minimum to maximum is laid on `low`…`high`; without them the dial's own value is taken.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct DialDrive {
     /// The id of the dial.
@@ -39,7 +40,7 @@ pub struct DialDrive {
 }
 
 /// The way from the low end to the high one.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(rename_all = "snake_case")]
 pub enum Way {
     /// In even steps.
@@ -70,7 +71,7 @@ impl Way {
 }
 
 /// A formula that sets a number, its dials by id in braces.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct FormulaDrive {
     /// The formula.

@@ -13,6 +13,7 @@ mod spec;
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -24,7 +25,7 @@ pub use resolve::{Resolved, resolve, resolve_one};
 pub use spec::{ParamSpec, ParamType, SettingError};
 
 /// The value of a setting. Colours are sRGB hex strings (`#rrggbb`), choices their key, parts their name.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(untagged)]
 pub enum Value {
     /// On or off.

@@ -1,12 +1,13 @@
 //! What a document holds of a setting: a constant, or what drives it.
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::{DialStates, Drive, ParamSpec, Settings, Value};
 
 /// A setting as the document holds it.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(untagged)]
 pub enum Param {
     /// Set by a dial, or by a formula over dials.
@@ -23,7 +24,7 @@ pub enum Param {
 
 /// How a mask drives a number of a step: where it is 0 the number is `low`, where it is 1 `high`; between them evenly, or in even ratios for settings whose
 /// slider moves in ratios.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct MaskDrive {
     /// Where the mask comes from.
@@ -62,7 +63,7 @@ impl Param {
 }
 
 /// A mask that drives a number: a reading, a pattern or another source.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct MaskSource {
     /// A kind of the catalog that brings something in.
@@ -73,7 +74,7 @@ pub struct MaskSource {
 }
 
 /// A number or colour of a finish that is read from a ramp along a mask.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct RampDrive {
     /// The mask along which it is read.
@@ -93,7 +94,7 @@ fn once() -> u32 {
 }
 
 /// A colour of a finish that is read from a picture.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct ColorsDrive {
     /// The picture and how it lies: a source of the kind `colors`.
@@ -101,7 +102,7 @@ pub struct ColorsDrive {
 }
 
 /// A stop of a ramp.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct Stop {
     /// Its place, 0…1.
@@ -127,7 +128,7 @@ impl RampDrive {
 }
 
 /// What lies between two stops of a ramp.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(rename_all = "snake_case")]
 pub enum Between {
     /// A straight line, in linear light.

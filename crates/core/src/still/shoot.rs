@@ -1,6 +1,7 @@
 //! Stills and turntables to order: how a picture is wished for, what is refused, and the finished bytes.
 
 use glam::Vec3;
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -15,7 +16,7 @@ use crate::raster::srgb::decode;
 use crate::task::{Cancel, Cancelled, OnProgress};
 
 /// What surrounds the piece: neutral greys, since colour is judged before them, the sky that lights it, or nothing.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(rename_all = "snake_case")]
 pub enum Surround {
     /// The grey of the view.
@@ -47,7 +48,7 @@ impl Surround {
 }
 
 /// How a still is wished for.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 pub struct StillSettings {
     /// Where the eye is, in mm; none for a three-quarter view with all of the piece.
     pub eye: Option<[f32; 3]>,

@@ -12,9 +12,12 @@ use dustcoat_core::task::{Cancel, silent};
 
 use crate::{Line, median, print};
 
-struct Bench {
-    surface: Surface,
-    readings: Measured,
+/// A piece laid out and measured.
+pub struct Bench {
+    /// The piece.
+    pub surface: Surface,
+    /// Its measurements.
+    pub readings: Measured,
 }
 
 impl Bench {
@@ -23,14 +26,18 @@ impl Bench {
     }
 
     /// Without the coverage, which nobody reads off while something moves.
-    fn moving(&self, document: &Document, cache: &Cache) -> f64 {
+    pub fn moving(&self, document: &Document, cache: &Cache) -> f64 {
         self.timed(cache, |context| evaluate_channels(document, context))
+    }
+
+    /// What an evaluation on it stands in.
+    pub fn context<'a>(&'a self, cache: &'a Cache, cancel: &'a Cancel) -> Context<'a> {
+        Context { surface: &self.surface, measured: &self.readings, cache, cancel, progress: &silent }
     }
 
     fn timed(&self, cache: &Cache, go: impl FnOnce(&Context) -> Result<Evaluation, EvaluateError>) -> f64 {
         let cancel = Cancel::default();
-        let context =
-            Context { surface: &self.surface, measured: &self.readings, cache, cancel: &cancel, progress: &silent };
+        let context = self.context(cache, &cancel);
         let clock = Instant::now();
         go(&context).expect("the demo can be evaluated");
         clock.elapsed().as_secs_f64()

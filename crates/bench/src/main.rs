@@ -7,6 +7,7 @@ mod drag;
 mod embree;
 mod noise;
 mod occlusion;
+mod reuse;
 mod shapers;
 mod still;
 
@@ -51,7 +52,7 @@ fn median(mut times: Vec<f64>) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 10] = [
+    let all: [(&str, fn()); 11] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
@@ -60,6 +61,7 @@ fn main() {
         ("worley", noise::worley),
         ("shapers", shapers::run),
         ("dial", dial::run),
+        ("reuse", reuse::run),
         ("still", still::run),
         ("drag", drag::run),
     ];

@@ -8,7 +8,7 @@ use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
 use dustcoat_core::finish::Finish;
 use dustcoat_core::mask::MaskLine;
 use dustcoat_core::recipe::Recipe;
-use dustcoat_core::setting::Param;
+use dustcoat_core::setting::{DialKind, Param, Value};
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::task::{Cancel, silent};
 
@@ -49,9 +49,13 @@ pub fn picture(finish: &Finish, width: u32, height: u32, samples: u32) -> Vec<u8
     dressed(&document, width, height, samples)
 }
 
-/// RGBA8 pixels of a recipe on the ball, its dials at their defaults.
+/// RGBA8 pixels of a recipe on the ball, its dials at their defaults. Whichever part it asks for is the ball itself.
 pub fn recipe(recipe: &Recipe, width: u32, height: u32, samples: u32) -> Vec<u8> {
-    let layer = Layer { id: "recipe".into(), ..recipe.to_use() };
+    let ball = BALL.piece.parts.first().map(|p| Value::Text(p.name.clone())).unwrap_or(Value::Text(String::new()));
+    let parts = recipe.dials.iter().filter(|d| d.kind() == DialKind::Part && d.formula.is_none());
+    let values = parts.map(|d| (d.id.clone(), ball.clone())).collect();
+    let used = recipe.to_use_on(&BALL.piece, None, &values).unwrap_or_else(|_| recipe.to_use());
+    let layer = Layer { id: "recipe".into(), ..used };
     dressed(&Document { layers: vec![layer], ..Document::new("Recipe") }, width, height, samples)
 }
 

@@ -323,6 +323,34 @@ pub fn dock_paint() -> Recipe {
     }
 }
 
+/// Everything that the demo's cabinet begins with.
+pub fn recipes() -> Vec<Recipe> {
+    vec![
+        dock_paint(),
+        of_coats(
+            &["Recess rust", "Bright rust", "Rust runs"],
+            "Sea rust",
+            "Rust that sits in the recesses and runs down from them.",
+            &["rust", "runs", "harbour"],
+        ),
+        of_coats(&["Grime", "Salt bloom"], "Salt and grime", "What wind and hands leave behind.", &["dirt", "salt"]),
+        of_coats(
+            &["Handled metal"],
+            "Worn grips",
+            "Metal that hands have rubbed bright, on the part that is held.",
+            &["wear", "metal"],
+        ),
+    ]
+}
+
+/// A recipe of some of the valve's coats.
+fn of_coats(names: &[&str], name: &str, note: &str, tags: &[&str]) -> Recipe {
+    let mut document = gate_valve();
+    document.layers.retain(|l| names.contains(&l.name.as_str()));
+    let recipe = Recipe::of_layer(&document, None, name).expect("these coats stand by themselves");
+    Recipe { note: note.into(), tags: tags.iter().map(|t| (*t).into()).collect(), ..recipe }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -332,7 +360,7 @@ mod tests {
         for d in [gate_valve(), swatch_tile()] {
             dustcoat_core::document::check(&d).unwrap();
         }
-        dock_paint().check().unwrap();
+        assert_eq!(recipes().iter().filter(|r| r.check().is_ok()).count(), 4);
         assert!(dustcoat_core::document::driven(&gate_valve(), "wear").len() >= 2, "Wear moves several settings");
     }
 }

@@ -71,11 +71,6 @@ impl Shots<'_> {
             page.press(&page.find(".tile[data-step='Threshold'] .tile-picture").await).await;
             self.take("build-step").await;
         }
-        if self.wanted("mask-alone") {
-            page.click("Mask alone").await;
-            self.take("mask-alone").await;
-            page.click("Mask alone").await;
-        }
         if self.wanted("graphite") {
             page.click("Dark panels (graphite)").await;
             self.look_away().await;
@@ -92,13 +87,6 @@ impl Shots<'_> {
             page.click("Find a step").await;
             self.take("finder").await;
             page.keys(thirtyfour::Key::Escape + "").await;
-        }
-        if self.wanted("starters") {
-            page.click("Lay a coat").await;
-            page.click("Find a step").await;
-            self.take("starters").await;
-            page.keys(thirtyfour::Key::Escape + "").await;
-            page.press(&page.find(".undo").await).await;
         }
         if self.wanted("finishes") {
             page.open_finishes().await;
@@ -154,9 +142,23 @@ impl Shots<'_> {
         }
         if self.wanted("cabinet") {
             page.click("Cabinet").await;
-            page.pictures(".recipe-card img").await;
+            page.pictures(".thing:nth-child(-n+5) img").await;
             self.take("cabinet").await;
             page.keys(thirtyfour::Key::Escape + "").await;
+        }
+        if self.wanted("lay") {
+            // On a piece that has no part of the name that the recipe asks for.
+            page.open("/").await;
+            page.press(&page.find(".card[data-project='Swatch tile'] a").await).await;
+            page.click("Cabinet").await;
+            page.press(&page.find("[data-recipe='Worn grips'] button").await).await;
+            page.until("the piece is shown with it", async || {
+                page.attributes(".lay-sheet img", "src").await.len() == 1
+            })
+            .await;
+            self.take("lay").await;
+            page.open("/").await;
+            page.press(&page.find(".card[data-project='Gate valve'] a").await).await;
         }
         if self.wanted("surface") {
             page.click("Surface").await;
@@ -178,6 +180,17 @@ impl Shots<'_> {
             page.until("six pictures are there", async || page.attributes(".six-choices img", "src").await.len() == 6)
                 .await;
             self.take("six").await;
+            page.keys(thirtyfour::Key::Escape + "").await;
+        }
+        if self.wanted("ladder") {
+            page.click("Ladder").await;
+            page.choose("Dial down", "Salt").await;
+            page.type_into("Down steps", "3").await;
+            page.until("the steps have pictures", async || {
+                page.attributes(".ladder-steps img", "src").await.len() == 15
+            })
+            .await;
+            self.take("ladder").await;
             page.keys(thirtyfour::Key::Escape + "").await;
         }
         page.click("Hand-off").await;

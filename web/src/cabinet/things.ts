@@ -2,13 +2,15 @@
 import Fuse from "fuse.js";
 
 import type { CabinetCard, Entry, KeptLine, MarksView } from "../api/types";
+import { sentence } from "../state/document";
 
 export type Thing = {
   key: string;
   name: string;
   note: string;
-  /** What else it is found by. */
-  words: string;
+  tags: string;
+  /** What else it is found by, in small letters. */
+  inside: string;
   marks: MarksView;
 } & ({ kind: "recipe"; card: CabinetCard } | { kind: "starter"; line: KeptLine } | { kind: "finish"; entry: Entry });
 
@@ -17,42 +19,50 @@ export type Order = "name" | "newest" | "used";
 
 const NO_MARKS: MarksView = { favourite: false, removed: false, laid: 0, made: 0 };
 
+const lower = (...texts: string[]) => texts.join(" ").toLowerCase();
+
 export function things(cards: CabinetCard[], lines: KeptLine[], catalog: Entry[]): Thing[] {
   const recipes = cards.map((card): Thing => {
-    const words = [...card.tags, ...card.layers.map((l) => l.name), ...card.dials, ...card.presets].join(" ");
     const { name, note, marks } = card;
-    return { kind: "recipe", key: `recipe-${card.id}`, name, note, words, marks, card };
+    const inside = lower(note, ...card.layers.map((l) => l.name), ...card.dials, ...card.presets);
+    return { kind: "recipe", key: `recipe-${card.id}`, name, note, tags: card.tags.join(" "), inside, marks, card };
   });
   const starters = lines.map((line): Thing => {
-    const words = line.steps.map((s) => s.kind).join(" ");
-    return {
-      kind: "starter",
-      key: `starter-${line.id}`,
-      name: line.name,
-      note: line.note,
-      words,
-      marks: line.marks,
-      line,
-    };
+    const { name, note, marks } = line;
+    const inside = lower(note, sentence(line.steps, catalog));
+    return { kind: "starter", key: `starter-${line.id}`, name, note, tags: "", inside, marks, line };
   });
   const finishes = catalog
     .filter((e) => e.family === "finish")
     .map((entry): Thing => {
       const { kind, label: name, help: note } = entry;
-      return { kind: "finish", key: `finish-${kind}`, name, note, words: "", marks: NO_MARKS, entry };
+      return {
+        kind: "finish",
+        key: `finish-${kind}`,
+        name,
+        note,
+        tags: "",
+        inside: lower(note),
+        marks: NO_MARKS,
+        entry,
+      };
     });
   return [...recipes, ...starters, ...finishes];
 }
 
-/** Finds by name, tags, note and what is inside, typing errors forgiven; the best first. */
+/** Finds by name and tags, typing errors forgiven, the best first; and after these what has the very words inside it or in its note. */
 export function searcher(all: Thing[]): (text: string) => Thing[] {
   const keys = [
-    { name: "name", weight: 3 },
-    { name: "words", weight: 1 },
-    { name: "note", weight: 1 },
+    { name: "name", weight: 2 },
+    { name: "tags", weight: 1 },
   ];
   const fuse = new Fuse(all, { keys, threshold: 0.34, ignoreLocation: true, minMatchCharLength: 2 });
-  return (text) => fuse.search(text).map((found) => found.item);
+  return (text) => {
+    const called = new Set(fuse.search(text).map((found) => found.item));
+    const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+    const within = (t: Thing) => words.every((w) => t.inside.includes(w));
+    return [...called, ...all.filter((t) => !called.has(t) && within(t))];
+  };
 }
 
 const named = (a: Thing, b: Thing) => a.name.localeCompare(b.name);

@@ -191,7 +191,7 @@ pub enum LayerKind {
     /// Follows a recipe, with dial values of its own.
     Use {
         /// The recipe.
-        recipe: Recipe,
+        recipe: Box<Recipe>,
         /// What sets the recipe's dials, by id: a value, or dials of the document; missing ones stand at their default.
         #[serde(default)]
         values: Settings,

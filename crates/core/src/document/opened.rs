@@ -51,7 +51,7 @@ pub(super) fn open(d: &mut Document, id: &str) -> Result<(), EditError> {
     loosen(d, id)?;
     let dials = recipe.dials.iter().zip(&d.dials[before..]).map(|(of, now)| (of.id.clone(), now.id.clone())).collect();
     let others = others(d, &recipe).into_iter().collect();
-    d.opened = Some(OpenedUse { layer: id.into(), name, recipe: Box::new(recipe), values: set, others, dials });
+    d.opened = Some(OpenedUse { layer: id.into(), name, recipe, values: set, others, dials });
     Ok(())
 }
 
@@ -84,7 +84,7 @@ pub(super) fn follow_opened(d: &mut Document) -> Result<(), EditError> {
 /// Lets a layer use a recipe, with what has a place there of what set its dials.
 fn set_use(d: &mut Document, id: &str, recipe: &Recipe, values: Settings) -> Result<(), EditError> {
     let (values, _) = carried(recipe, recipe, &values);
-    layer_mut(d, id)?.kind = LayerKind::Use { recipe: recipe.clone(), values };
+    layer_mut(d, id)?.kind = LayerKind::Use { recipe: Box::new(recipe.clone()), values };
     Ok(())
 }
 
@@ -146,7 +146,7 @@ pub(super) fn close(d: &mut Document, kept: Option<&Recipe>) -> Result<(), EditE
     let Some(opened) = d.opened.clone() else { return Err(EditError::NotOpened) };
     let Some(recipe) = kept else {
         layer_mut(d, &opened.layer)?.kind =
-            LayerKind::Use { recipe: opened.recipe.as_ref().clone(), values: opened.values.clone() };
+            LayerKind::Use { recipe: opened.recipe.clone(), values: opened.values.clone() };
         remove_idle(d, &opened.layer)?;
         return drop_others(d);
     };

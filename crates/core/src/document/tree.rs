@@ -184,13 +184,11 @@ pub(crate) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
     }
 }
 
+/// What is shown layers, what dials stand at there, and the name of the recipe that they belong to.
+pub(crate) type SeeScope<'a> = dyn FnMut(&[Layer], &DialStates, Option<&str>) + 'a;
+
 /// Calls `see` with layers and what dials stand at there, and with those of every recipe in use below them, with its name.
-pub(crate) fn each_scope(
-    all: &[Layer],
-    dials: &DialStates,
-    recipe: Option<&str>,
-    see: &mut dyn FnMut(&[Layer], &DialStates, Option<&str>),
-) {
+pub(crate) fn each_scope(all: &[Layer], dials: &DialStates, recipe: Option<&str>, see: &mut SeeScope) {
     see(all, dials, recipe);
     for layer in layers(all) {
         if let LayerKind::Use { recipe, values } = &layer.kind {

@@ -41,7 +41,7 @@ pub(super) fn follow_recipe(d: &mut Document, layer: &str, recipe: &Recipe) -> R
     let layer = layer_mut(d, layer)?;
     let LayerKind::Use { recipe: from, values } = &layer.kind else { return Err(EditError::Place) };
     let (values, _) = carried(from, recipe, values);
-    layer.kind = LayerKind::Use { recipe: recipe.clone(), values };
+    layer.kind = LayerKind::Use { recipe: Box::new(recipe.clone()), values };
     Ok(())
 }
 

@@ -113,7 +113,7 @@ impl Recipe {
             opacity: 1.0.into(),
             mask: Default::default(),
             publish: None,
-            kind: LayerKind::Use { recipe: self.clone(), values: Default::default() },
+            kind: LayerKind::Use { recipe: Box::new(self.clone()), values: Default::default() },
         }
     }
 }

@@ -256,7 +256,7 @@ fn a_use_follows_another_version_and_undo_has_the_old_one() {
     let follow = Edit::FollowRecipe { layer: "l1".into(), recipe: Box::new(second.clone()) };
     let after = apply(&d, &follow).unwrap();
     let LayerKind::Use { recipe, values } = &after.layers[0].kind else { panic!("a use") };
-    assert_eq!((recipe, &values["d1"]), (&second, &Param::from(0.9)));
+    assert_eq!((recipe.as_ref(), &values["d1"]), (&second, &Param::from(0.9)));
     assert_eq!(dustcoat_core::document::label(&d, &follow), "version 2 of Flaking");
     let bad = Recipe { format: "dustcoat-recipe/9".into(), ..second };
     assert!(apply(&d, &Edit::FollowRecipe { layer: "l1".into(), recipe: Box::new(bad) }).is_err());

@@ -190,7 +190,9 @@ impl App {
             let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
             self.create(&document, &format!("{key}.glb"), None, &piece.glb())?;
         }
-        self.db.keep_recipe(&demo::dock_paint(), false)?;
+        for recipe in demo::recipes() {
+            self.db.keep_recipe(&recipe, false)?;
+        }
         Ok(())
     }
 

@@ -143,7 +143,7 @@ function Card({ project }: { project: ProjectCard }) {
     }
   };
   return (
-    <div className="card">
+    <div className="card" data-project={project.name}>
       <Link href={`/p/${project.id}/build${location.search}`} style={{ color: "inherit", textDecoration: "none" }}>
         <img
           className="card-picture"

@@ -74,6 +74,7 @@ pub fn typescript() -> String {
         views::CabinetCard,
         views::MarkRequest,
         views::UsedIn,
+        views::FoundThings,
         views::Imported,
         views::Laying,
         views::FitView,

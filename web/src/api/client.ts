@@ -10,6 +10,7 @@ import type {
   EvaluateRequest,
   EvaluationView,
   FitView,
+  FoundThings,
   GroundView,
   HandoffDone,
   HandoffView,
@@ -212,6 +213,7 @@ export const api = {
   },
   cabinet: () => get<CabinetCard[]>("/api/cabinet"),
   markRecipe: (id: number, marks: MarkRequest) => put<CabinetCard[]>(`/api/cabinet/${id}/marks`, marks),
+  foundThings: () => get<FoundThings>("/api/cabinet/found"),
   usedIn: (id: number) => get<UsedIn[]>(`/api/cabinet/${id}/used`),
   saveRecipe: (id: number, save: SaveRecipe) => post<CabinetCard[]>(`${project(id)}/recipe`, save),
   /** How a recipe would lie on the piece. */

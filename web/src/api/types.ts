@@ -219,8 +219,6 @@ mask: boolean,
 tiles: boolean, 
 /** A reading that is wanted as a texture; `edges:fine` names its radius. */
 reading?: string, 
-/** A variant that is wanted in place of what the dials stand at. */
-variant?: string, 
 /** A snapshot that is wanted in place of the project as it stands. */
 snapshot?: number, 
 /** A channel that is wanted as a texture by itself. */
@@ -353,6 +351,26 @@ at: number,
 length: number, 
 /** What is wrong and what would be right, without the full stop. */
 why: string, };
+
+export type FoundPalette = { 
+/** Name of the project. */
+project: string, 
+/** The palette. */
+palette: Palette, };
+
+export type FoundPicture = { 
+/** The project. */
+id: number, 
+/** Its name. */
+project: string, 
+/** The picture. */
+picture: PictureUse, };
+
+export type FoundThings = { 
+/** Palettes, each once. */
+palettes: Array<FoundPalette>, 
+/** Pictures for masks, each once. */
+pictures: Array<FoundPicture>, };
 
 export type Freshness = "fresh" | "stale" | "missing";
 

@@ -1,5 +1,5 @@
 // The cabinet: a drawer over any room, with recipes, starters and finishes to find, look at and lay. Laying one never replaces anything.
-import { ActionIcon, Button, Drawer, Select, SegmentedControl, TextInput, Tooltip } from "@mantine/core";
+import { ActionIcon, Button, Drawer, Select, TextInput, Tooltip } from "@mantine/core";
 import { useWindowEvent } from "@mantine/hooks";
 import { IconStar, IconStarFilled } from "@tabler/icons-react";
 import { useQuery } from "@tanstack/react-query";
@@ -14,20 +14,24 @@ import { cabinetChanged, say } from "../state/actions";
 import { useStore } from "../state/store";
 import { SaveRecipe } from "../rooms/build/SaveRecipe";
 import { FinishCard } from "./FinishCard";
+import { PaletteCard, PictureCard } from "./HeldCard";
 import { LineCard } from "./LineCard";
 import { RecipeCard } from "./RecipeCard";
 import { type Kind, type Order, ordered, searcher, type Thing, things } from "./things";
 
 const NONE: never[] = [];
+const NOTHING_FOUND = { palettes: NONE, pictures: NONE };
 /** How many are drawn before one asks for more. */
 const AT_ONCE = 40;
 
 const KINDS: { value: Kind | "all" | "removed"; label: string }[] = [
-  { value: "all", label: "All" },
-  { value: "recipe", label: "Recipes" },
-  { value: "starter", label: "Starters" },
-  { value: "finish", label: "Finishes" },
-  { value: "removed", label: "Taken out" },
+  { value: "all", label: "everything" },
+  { value: "recipe", label: "recipes" },
+  { value: "starter", label: "starters" },
+  { value: "finish", label: "finishes" },
+  { value: "palette", label: "palettes" },
+  { value: "picture", label: "pictures" },
+  { value: "removed", label: "what was taken out" },
 ];
 const ORDERS: { value: Order; label: string }[] = [
   { value: "name", label: "by name" },
@@ -68,6 +72,7 @@ function Inside() {
   useWindowEvent("keydown", escape, { capture: true });
   const cards = useQuery({ queryKey: ["cabinet"], queryFn: api.cabinet, refetchOnMount: "always" });
   const lines = useQuery({ queryKey: ["lines"], queryFn: api.lines, refetchOnMount: "always" });
+  const found = useQuery({ queryKey: ["found"], queryFn: api.foundThings, refetchOnMount: "always" });
   const catalog = useStore((s) => s.catalog);
   const [text, setText] = useState("");
   const [kind, setKind] = useState<Kind | "all" | "removed">("all");
@@ -75,7 +80,10 @@ function Inside() {
   const [liked, setLiked] = useState(false);
   const [many, setMany] = useState(AT_ONCE);
   const [picked, setPicked] = useState<number[]>([]);
-  const all = useMemo(() => things(cards.data ?? NONE, lines.data ?? NONE, catalog), [cards.data, lines.data, catalog]);
+  const all = useMemo(
+    () => things(cards.data ?? NONE, lines.data ?? NONE, catalog, found.data ?? NOTHING_FOUND),
+    [cards.data, lines.data, catalog, found.data],
+  );
   const wanted = useMemo(() => {
     const here = (t: Thing) =>
       t.marks.removed === (kind === "removed") && (kind === "all" || kind === "removed" || t.kind === kind);
@@ -83,7 +91,7 @@ function Inside() {
   }, [all, kind, liked]);
   const search = useMemo(() => searcher(wanted), [wanted]);
   const words = text.trim();
-  const found = useMemo(
+  const shown = useMemo(
     () => (words.length < 2 ? ordered(wanted, order) : search(words)),
     [wanted, order, search, words],
   );
@@ -91,7 +99,7 @@ function Inside() {
   return (
     <>
       <TextInput
-        data-autofocus
+        autoFocus
         placeholder="Search: rust, dock paint, edges …"
         aria-label="Search the cabinet"
         value={text}
@@ -101,16 +109,15 @@ function Inside() {
         }}
         onKeyDown={(e) => e.key !== "Escape" && e.stopPropagation()}
       />
-      <SegmentedControl
-        fullWidth
-        mt={8}
-        size="xs"
-        aria-label="What is shown"
-        data={KINDS}
-        value={kind}
-        onChange={(v) => setKind(v as typeof kind)}
-      />
       <div className="row cabinet-order">
+        <Select
+          aria-label="What is shown"
+          style={{ flex: 1 }}
+          data={KINDS}
+          value={kind}
+          allowDeselect={false}
+          onChange={(v) => setKind((v ?? "all") as typeof kind)}
+        />
         <Select
           aria-label="Order"
           style={{ flex: 1 }}
@@ -132,17 +139,17 @@ function Inside() {
         </Tooltip>
       </div>
       {cards.isError && <p className="warn">{cards.error.message}</p>}
-      <div className="cabinet-things" data-found={found.length}>
-        {found.slice(0, many).map((thing) => (
+      <div className="cabinet-things" data-found={shown.length}>
+        {shown.slice(0, many).map((thing) => (
           <One key={thing.key} thing={thing} picked={picked} pick={pick} />
         ))}
       </div>
-      {found.length > many && (
+      {shown.length > many && (
         <Button variant="default" fullWidth onClick={() => setMany(many + AT_ONCE)}>
-          {found.length - many} more
+          {shown.length - many} more
         </Button>
       )}
-      {found.length === 0 && cards.isSuccess && <Nothing kind={kind} searched={words !== ""} />}
+      {shown.length === 0 && cards.isSuccess && <Nothing kind={kind} searched={words !== ""} />}
       <Foot picked={picked} />
     </>
   );
@@ -164,6 +171,10 @@ function One({ thing, picked, pick }: OneProps) {
       return <LineCard line={thing.line} />;
     case "finish":
       return <FinishCard entry={thing.entry} />;
+    case "palette":
+      return <PaletteCard found={thing.found} />;
+    case "picture":
+      return <PictureCard found={thing.found} />;
   }
 }
 

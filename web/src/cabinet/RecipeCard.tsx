@@ -28,6 +28,7 @@ export function RecipeCard({ card, picked, pick }: Props) {
   const lay = (over: string | null) => layOrAsk(card, over, () => setAsking({ over })).catch(say);
   const mark = (request: MarkRequest) =>
     api.markRecipe(id, request).then((cards) => queries.setQueryData(["cabinet"], cards), say);
+  const turned = dials.filter((d) => !needs.parts.includes(d) && !needs.pictures.includes(d));
   const asks = [...needs.parts.map((p) => `part ${p}`), ...needs.pictures.map((p) => `picture ${p}`)];
   return (
     <article
@@ -48,7 +49,7 @@ export function RecipeCard({ card, picked, pick }: Props) {
             ))
             .reverse()}
         </span>
-        {dials.length > 0 && <small className="soft">Dials: {dials.join(", ")}</small>}
+        {turned.length > 0 && <small className="soft">Dials: {turned.join(", ")}</small>}
         {presets.length > 0 && <small className="soft">Presets: {presets.join(", ")}</small>}
         {asks.length > 0 && <small className="soft">Asks for {asks.join(", ")}</small>}
         {tags.length > 0 && <small className="soft thing-tags">{tags.join(" · ")}</small>}

@@ -1,7 +1,7 @@
 // What lies in the cabinet, of whichever kind, and how it is found.
 import Fuse from "fuse.js";
 
-import type { CabinetCard, Entry, KeptLine, MarksView } from "../api/types";
+import type { CabinetCard, Entry, FoundPalette, FoundPicture, FoundThings, KeptLine, MarksView } from "../api/types";
 import { sentence } from "../state/document";
 
 export type Thing = {
@@ -12,7 +12,13 @@ export type Thing = {
   /** What else it is found by, in small letters. */
   inside: string;
   marks: MarksView;
-} & ({ kind: "recipe"; card: CabinetCard } | { kind: "starter"; line: KeptLine } | { kind: "finish"; entry: Entry });
+} & (
+  | { kind: "recipe"; card: CabinetCard }
+  | { kind: "starter"; line: KeptLine }
+  | { kind: "finish"; entry: Entry }
+  | { kind: "palette"; found: FoundPalette }
+  | { kind: "picture"; found: FoundPicture }
+);
 
 export type Kind = Thing["kind"];
 export type Order = "name" | "newest" | "used";
@@ -21,7 +27,7 @@ const NO_MARKS: MarksView = { favourite: false, removed: false, laid: 0, made: 0
 
 const lower = (...texts: string[]) => texts.join(" ").toLowerCase();
 
-export function things(cards: CabinetCard[], lines: KeptLine[], catalog: Entry[]): Thing[] {
+export function things(cards: CabinetCard[], lines: KeptLine[], catalog: Entry[], found: FoundThings): Thing[] {
   const recipes = cards.map((card): Thing => {
     const { name, note, marks } = card;
     const inside = lower(note, ...card.layers.map((l) => l.name), ...card.dials, ...card.presets);
@@ -47,7 +53,19 @@ export function things(cards: CabinetCard[], lines: KeptLine[], catalog: Entry[]
         entry,
       };
     });
-  return [...recipes, ...starters, ...finishes];
+  const held = { tags: "", marks: NO_MARKS };
+  const palettes = found.palettes.map((one, i): Thing => {
+    const { project, palette } = one;
+    const note = `Palette of ${project}`;
+    return { ...held, kind: "palette", key: `palette-${i}`, name: palette.name, note, inside: lower(note), found: one };
+  });
+  const pictures = found.pictures.map((one): Thing => {
+    const { project, picture } = one;
+    const note = `Picture of ${project}`;
+    const key = `picture-${picture.hash}`;
+    return { ...held, kind: "picture", key, name: picture.file, note, inside: lower(note), found: one };
+  });
+  return [...recipes, ...starters, ...palettes, ...pictures, ...finishes];
 }
 
 /** Finds by name and tags, typing errors forgiven, the best first; and after these what has the very words inside it or in its note. */

@@ -7,7 +7,7 @@ import type { Edit, Entry, Laying, ProjectView } from "../api/types";
 import type { Room } from "../shell/rooms";
 import { allLayers, findLayer } from "./document";
 import { evaluateSoon } from "./evaluate";
-import { busy, comparing, NOTHING_OPEN, useStore } from "./store";
+import { type Against, busy, comparing, NOTHING_OPEN, useStore } from "./store";
 
 const { getState, setState } = useStore;
 
@@ -225,13 +225,13 @@ export function turnProbe(): void {
 
 /** Wipes the present state against a snapshot, or no longer. */
 export function compareWith(snapshot: number | null): void {
-  setState({ compare: snapshot, variant: null, compared: null });
+  setState({ compare: snapshot, against: null, compared: null });
   if (snapshot !== null) evaluateSoon();
 }
 
-/** Wipes the present state against what the dials stand at in a variant. */
-export function compareWithVariant(variant: string): void {
-  setState({ compare: null, variant, compared: null });
+/** Wipes the present state against one that an edit leads to, which is not made. */
+export function compareWithEdit(against: Against): void {
+  setState({ compare: null, against, compared: null });
   evaluateSoon();
 }
 

@@ -86,10 +86,11 @@ function rest(): Promise<void> {
   });
 }
 
-/** The pixels of the snapshot that the present state is wiped against. */
+/** The pixels of what the present state is wiped against. */
 async function evaluateSnapshot(id: number, s: State): Promise<void> {
   if (comparing(s) === null) return;
-  const against = s.compare === null ? { variant: s.variant ?? "" } : { snapshot: s.compare };
+  const against =
+    s.compare === null ? { edits: s.against ? [s.against.edit] : [] } : { edits: [], snapshot: s.compare };
   const { parts, shells, moved, reading, channel } = request(s, "whole");
   const wanted = {
     parts,
@@ -100,11 +101,11 @@ async function evaluateSnapshot(id: number, s: State): Promise<void> {
   };
   try {
     const bare = { provisional: true, alone: false, mask: false, tiles: false, smooth: false };
-    const compared = await api.draw(id, { ...bare, ...wanted, page: `${page}/snapshot`, edits: [], ...against });
+    const compared = await api.draw(id, { ...bare, ...wanted, page: `${page}/snapshot`, ...against });
     if (getState().project?.id === id && comparing(getState()) === comparing(s)) setState({ compared });
   } catch (error) {
     if (!(error instanceof Refusal && error.kind === "cancelled"))
-      setState({ compare: null, variant: null, compared: null });
+      setState({ compare: null, against: null, compared: null });
     throw error;
   }
 }

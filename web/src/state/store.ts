@@ -1,7 +1,7 @@
 // What the page knows. One store; `actions.ts` is the one place that changes it.
 import { create } from "zustand";
 
-import type { Entry, EvaluationView, JobKind, LightsView, ProjectView, Step, Surround } from "../api/types";
+import type { Edit, Entry, EvaluationView, JobKind, LightsView, ProjectView, Step, Surround } from "../api/types";
 import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, what the selected `step` does by itself, or `reading:<kind>`. */
@@ -38,6 +38,12 @@ export interface Job {
   samples?: number;
 }
 
+/** A state that one edit leads to, and what it is called. */
+export interface Against {
+  name: string;
+  edit: Extract<Edit, { edit: "take_variant" | "follow_recipe" }>;
+}
+
 export interface State {
   catalog: Entry[];
   project: ProjectView | null;
@@ -56,8 +62,8 @@ export interface State {
   spot: { u: number; v: number; left: boolean } | null;
   /** The snapshot that the present state is wiped against, its pixels, and where across the view the one ends and the other begins, 0…1. */
   compare: number | null;
-  /** The variant that it is wiped against, if no snapshot is. */
-  variant: string | null;
+  /** What it is wiped against, if no snapshot is: a variant, or a newer version of a recipe. */
+  against: Against | null;
   compared: EvaluationView | null;
   wipe: number;
   /** Whether the two stand side by side instead. */
@@ -110,7 +116,7 @@ export const NOTHING_OPEN = {
   picking: null,
   spot: null,
   compare: null,
-  variant: null,
+  against: null,
   compared: null,
   jobs: {},
   error: null,
@@ -147,9 +153,15 @@ window.addEventListener("storage", (e) => {
 });
 
 /** The name of what the present state is wiped against, or none. */
-export function comparing({ project, compare, variant }: State): string | null {
+export function comparing({ project, compare, against }: State): string | null {
   const snapshot = project?.snapshots.find((s) => s.id === compare)?.name;
-  return snapshot ?? project?.document.variants?.find((v) => v.name === variant)?.name ?? null;
+  return snapshot ?? (project && against && leadsThere(project, against.edit) ? against.name : null);
+}
+
+/** Whether what it is wiped against is still there. */
+function leadsThere(project: ProjectView, edit: Against["edit"]): boolean {
+  if (edit.edit === "take_variant") return project.document.variants?.some((v) => v.name === edit.name) ?? false;
+  return project.newer[edit.layer]?.recipe.version === edit.recipe.version;
 }
 
 /** Marks something as under way until the returned function is called once. */

@@ -7,7 +7,7 @@ import type { SnapshotView, Variant } from "../api/types";
 import { KeepAs } from "../controls/KeepAs";
 import {
   compareWith,
-  compareWithVariant,
+  compareWithEdit,
   goBackTo,
   keepSnapshot,
   removeSnapshot,
@@ -99,7 +99,7 @@ const NO_VARIANTS: Variant[] = [];
 /** The variants that the present state can be wiped against. They are kept in the Dials room. */
 function Variants() {
   const variants = useStore((s) => s.project?.document.variants ?? NO_VARIANTS);
-  const against = useStore((s) => (s.compare === null ? s.variant : null));
+  const against = useStore((s) => (s.compare === null ? s.against?.name : undefined));
   return variants.map(({ name }) => (
     <div key={name} className="row" data-kept={name}>
       <span className="snapshot-name" title={name}>
@@ -109,7 +109,9 @@ function Variants() {
         variant={against === name ? "filled" : "default"}
         aria-pressed={against === name}
         aria-label={`Wipe against the variant ${name}`}
-        onClick={() => (against === name ? compareWith(null) : compareWithVariant(name))}
+        onClick={() =>
+          against === name ? compareWith(null) : compareWithEdit({ name, edit: { edit: "take_variant", name } })
+        }
       >
         Wipe
       </Button>

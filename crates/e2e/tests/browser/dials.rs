@@ -248,6 +248,13 @@ async fn a_use_is_loosened_kept_as_a_new_version_and_the_other_takes_it() {
     page.press(&page.find(".coat[data-layer='Flaking red'] .name-button").await).await;
     page.until("it is told", async || page.text(".new-version").await.contains("version 2 is in the cabinet")).await;
     let red = page.view().await;
+    page.click("Wipe").await;
+    page.until("it is wiped against", async || {
+        page.texts(".wipe-label").await.first().is_some_and(|l| l == "Flaking red, version 2")
+    })
+    .await;
+    assert!(page.view().await.difference(&red, 16) > 0.01, "one half of it is as it would be");
+    page.click("Wipe").await;
     page.click("Compare").await;
     page.until("both are drawn", async || page.attributes(".new-version img", "src").await.len() == 2).await;
     page.click("Take version 2").await;

@@ -94,7 +94,7 @@ async fn the_cabinet_is_searched_marked_and_laid_from() {
     let page = &app.page;
     saved(&app).await;
     page.click("Cabinet").await;
-    page.press(&page.find("input[value='recipe'] + label").await).await;
+    page.choose("What is shown", "recipes").await;
     assert_eq!(named(page).await, ["Flaking red"]);
     let field = page.control("Search the cabinet").await;
     field.send_keys("flakng").await.expect("keys are taken");
@@ -115,9 +115,9 @@ async fn the_cabinet_is_searched_marked_and_laid_from() {
     page.press(&page.find("[role='dialog'] [aria-label='More for Flaking red']").await).await;
     page.click("Take out of the cabinet").await;
     page.until("it is gone", async || named(page).await.is_empty()).await;
-    page.press(&page.find("input[value='removed'] + label").await).await;
+    page.choose("What is shown", "what was taken out").await;
     page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
-    page.press(&page.find("input[value='recipe'] + label").await).await;
+    page.choose("What is shown", "recipes").await;
     page.until("it is back", async || named(page).await == ["Flaking red"]).await;
 
     // Dragged into the section it comes to lie over the layer that it is dropped on; the drawer stays.

@@ -61,10 +61,9 @@ impl App {
             patches.cancel();
         }
         let row = self.db.project(project)?;
-        let document = match (request.snapshot, &request.variant) {
-            (Some(id), _) => self.snapshot_on(&row, id)?,
-            (None, Some(name)) => document::apply(&row.document, &Edit::TakeVariant { name: name.clone() })?,
-            (None, None) => super::projects::try_edits(&row.document, &request.edits)?,
+        let document = match request.snapshot {
+            Some(id) => self.snapshot_on(&row, id)?,
+            None => super::projects::try_edits(&row.document, &request.edits)?,
         };
         let draft = self.surface_of(&document, document.draft_size)?;
         let mut keys = wanted(&document, &draft.piece);

@@ -4,6 +4,7 @@ mod cabinet;
 mod clock;
 mod errors;
 mod evaluate;
+mod found;
 mod handoff;
 mod jobs;
 mod ladders;

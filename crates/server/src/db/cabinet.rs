@@ -176,6 +176,8 @@ impl Db {
         let mut kept = recipe.clone();
         let all = if recipe.id.is_empty() { vec![] } else { self.recipes("recipe_id = ?", [&recipe.id])? };
         if let Some((id, _)) = all.iter().find(|(_, there)| there == recipe) {
+            // What is brought in again is wanted again.
+            self.mark_recipe(*id, |now| Marks { removed: false, ..now })?;
             return Ok(Kept::There(*id));
         }
         if all.iter().any(|(_, there)| there.version == recipe.version) {
@@ -200,7 +202,7 @@ impl Db {
             "INSERT INTO cabinet (name, recipe, recipe_id, version, content, made) VALUES (?, ?, ?, ?, ?, unixepoch())";
         c.execute(insert, values)?;
         let id = c.last_insert_rowid();
-        // What is kept again is wanted again.
+        // A next version is wanted, whatever became of those before.
         let mark = "INSERT INTO recipe_marks (recipe_id) VALUES (?) ON CONFLICT (recipe_id) DO UPDATE SET removed = 0";
         c.execute(mark, [&kept.id])?;
         c.commit()?;

@@ -8,7 +8,7 @@ use serde::Deserialize;
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::views::{
-    CabinetCard, FitView, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest, ProjectView,
+    CabinetCard, FitView, FoundThings, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest, ProjectView,
     SaveLine, SaveRecipe, UsedIn,
 };
 
@@ -16,6 +16,10 @@ type Answer<T> = Result<Json<T>, Failure>;
 
 pub async fn list(app: Shared) -> Answer<Vec<CabinetCard>> {
     Ok(Json(off(&app, |a| a.cabinet()).await?))
+}
+
+pub async fn found(app: Shared) -> Answer<FoundThings> {
+    Ok(Json(off(&app, |a| a.found_things()).await?))
 }
 
 pub async fn recipe(app: Shared, id: Path<i64>) -> Answer<Recipe> {

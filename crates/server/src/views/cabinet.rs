@@ -2,8 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{Layer, VersionNote};
+use dustcoat_core::document::{Layer, Palette, VersionNote};
 use dustcoat_core::mask::Step;
+use dustcoat_core::mesh::intake::PictureUse;
 use dustcoat_core::recipe::{Fit, Needs};
 use dustcoat_core::setting::Value;
 use serde::{Deserialize, Serialize};
@@ -213,4 +214,34 @@ pub struct KeepOpened {
     /// What to say of the version.
     #[serde(default)]
     pub note: String,
+}
+
+/// What projects hold that others can use as well.
+#[derive(Debug, Default, Serialize, TS)]
+pub struct FoundThings {
+    /// Palettes, each once.
+    pub palettes: Vec<FoundPalette>,
+    /// Pictures for masks, each once.
+    pub pictures: Vec<FoundPicture>,
+}
+
+/// A palette of a project.
+#[derive(Debug, Serialize, TS)]
+pub struct FoundPalette {
+    /// Name of the project.
+    pub project: String,
+    /// The palette.
+    pub palette: Palette,
+}
+
+/// A picture of a project.
+#[derive(Debug, Serialize, TS)]
+pub struct FoundPicture {
+    /// The project.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Its name.
+    pub project: String,
+    /// The picture.
+    pub picture: PictureUse,
 }

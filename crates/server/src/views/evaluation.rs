@@ -55,10 +55,6 @@ pub struct EvaluateRequest {
     #[serde(default)]
     #[ts(optional)]
     pub reading: Option<String>,
-    /// A variant that is wanted in place of what the dials stand at.
-    #[serde(default)]
-    #[ts(optional)]
-    pub variant: Option<String>,
     /// A snapshot that is wanted in place of the project as it stands.
     #[serde(default)]
     #[ts(optional, type = "number")]

@@ -8,7 +8,7 @@ mod project;
 mod told;
 
 pub use cabinet::{
-    CabinetCard, CardLayer, FitView, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest,
+    CabinetCard, CardLayer, FitView, FoundPalette, FoundPicture, FoundThings, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest,
     MarksView, SaveLine, SaveRecipe, UsedIn,
 };
 pub use evaluation::{

@@ -199,9 +199,35 @@ fn several_recipes_go_out_as_one_zip_and_what_was_there_is_noticed() {
     assert_eq!((&first["taken"], &first["there"]), (&json!(["Sea rust"]), &json!(["Sea rust"])));
     let again = ok(there.upload("/api/cabinet/import", zip.clone()));
     assert_eq!((&again["taken"], again["there"].as_array().unwrap().len()), (&json!([]), 2));
+    // Taken out and brought in again, it is back.
+    let path = format!("/api/cabinet/{}/marks", named(&again["cards"], "Sea rust")["id"]);
+    let out = ok(there.request("PUT", &path).json(&json!({"removed": true})).send().unwrap());
+    assert_eq!(named(&out, "Sea rust")["marks"]["removed"], true);
+    let back = ok(there.upload("/api/cabinet/import", zip.clone()));
+    assert_eq!(named(&back["cards"], "Sea rust")["marks"]["removed"], false);
     let (status, _, said) = problem(there.upload("/api/cabinet/import", zip[..zip.len() / 2].to_vec()));
     assert!(status == 422 && said.contains(".coatrecipe"), "{said}");
     drop(card);
+}
+
+#[test]
+fn palettes_and_pictures_of_one_project_are_found_for_another() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let palette = json!({"name": "Quay", "colors": [{"color": "#2f6b6f", "weight": 0.5}]});
+    server.edit(&mut p, json!([{"edit": "keep_palette", "palette": palette}]));
+    let path = format!("/api/projects/{}/pictures?name=rain.png&purpose=mask&revision={}", p["id"], p["revision"]);
+    let p = ok(server.upload(&path, png::rgba8(&[255; 16 * 4], 4, 4)));
+    let mut q = server.project();
+    server.edit(&mut q, json!([{"edit": "keep_palette", "palette": palette}]));
+    let found = server.get("/api/cabinet/found");
+    assert_eq!((found["palettes"].as_array().unwrap().len(), &found["palettes"][0]["palette"]), (1, &palette));
+    let picture = &found["pictures"][0];
+    assert_eq!((&picture["id"], &picture["picture"]["file"]), (&p["id"], &json!("rain.png")));
+    server.edit(&mut q, json!([{"edit": "add_picture", "picture": picture["picture"]}]));
+    let shown = server.bytes(&format!("/api/projects/{}/pictures/{}", q["id"], picture["picture"]["hash"].as_str().unwrap()));
+    assert_eq!(&shown[..4], b"\x89PNG", "its bytes are there");
 }
 
 fn apply(recipe: &Path, mesh: &Path, out: &Path, more: &[&str]) -> (std::process::Output, Value) {

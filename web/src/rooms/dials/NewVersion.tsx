@@ -2,11 +2,11 @@
 import { Button } from "@mantine/core";
 import { useState } from "react";
 
-import type { Edit, Layer } from "../../api/types";
+import type { Layer } from "../../api/types";
 import { Look } from "../../controls/Look";
-import { commit } from "../../state/actions";
+import { commit, compareWith, compareWithEdit } from "../../state/actions";
 import { allLayers } from "../../state/document";
-import { useStore } from "../../state/store";
+import { comparing, useStore } from "../../state/store";
 import { asSeen } from "../../view/asSeen";
 import type { Use } from "./RecipeDials";
 
@@ -16,10 +16,13 @@ const PICTURE = { height: 150, samples: 12 };
 export function NewVersion({ use }: { use: Use }) {
   const newer = useStore((s) => s.project?.newer[use.id]);
   const layers = useStore((s) => s.project?.document.layers);
+  const against = useStore(comparing);
   const [looking, setLooking] = useState(false);
   if (!newer || !layers) return null;
   const { recipe, lost } = newer;
-  const follow = (layer: Layer): Edit => ({ edit: "follow_recipe", layer: layer.id, recipe });
+  const follow = (layer: Layer) => ({ edit: "follow_recipe", layer: layer.id, recipe }) as const;
+  const name = `${recipe.name}, version ${recipe.version}`;
+  const wiped = against === name;
   const alike = allLayers(layers).filter(
     (l): l is Use => l.kind === "use" && l.recipe.id === recipe.id && l.recipe.version < recipe.version,
   );
@@ -45,6 +48,13 @@ export function NewVersion({ use }: { use: Use }) {
       <span className="row">
         <Button variant="default" aria-pressed={looking} onClick={() => setLooking(!looking)}>
           Compare
+        </Button>
+        <Button
+          variant={wiped ? "filled" : "default"}
+          aria-pressed={wiped}
+          onClick={() => (wiped ? compareWith(null) : compareWithEdit({ name, edit: follow(use) }))}
+        >
+          Wipe
         </Button>
         <Button onClick={() => void commit(follow(use))}>Take version {recipe.version}</Button>
         {alike.length > 1 && (

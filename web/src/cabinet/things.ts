@@ -85,13 +85,16 @@ export function searcher(all: Thing[]): (text: string) => Thing[] {
 
 const named = (a: Thing, b: Thing) => a.name.localeCompare(b.name);
 
-/** Favourites first and ready finishes last, whatever the order. */
+/** What comes before what, whatever the order: what is laid, what is taken from other projects, ready finishes. */
+const RANKS: Record<Kind, number> = { recipe: 1, starter: 1, palette: 2, picture: 2, finish: 3 };
+
+/** Favourites before all others. */
 export function ordered(all: Thing[], order: Order): Thing[] {
   const by = {
     name: named,
     newest: (a: Thing, b: Thing) => b.marks.made - a.marks.made || named(a, b),
     used: (a: Thing, b: Thing) => b.marks.laid - a.marks.laid || named(a, b),
   }[order];
-  const rank = (t: Thing) => (t.marks.favourite ? 0 : t.kind === "finish" ? 2 : 1);
+  const rank = (t: Thing) => (t.marks.favourite ? 0 : RANKS[t.kind]);
   return [...all].sort((a, b) => rank(a) - rank(b) || by(a, b));
 }

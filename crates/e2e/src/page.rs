@@ -276,6 +276,35 @@ impl Page {
         self.type_into("Color", color).await;
     }
 
+    /// Makes a dial that drives a number, colour, seed or choice of what is selected.
+    pub async fn drive_by_dial(&self, setting: &str, dial: &str) {
+        self.press(&self.find(&format!("[aria-label^='Drive {setting} by a dial']")).await).await;
+        self.type_into("Name of the dial", dial).await;
+        self.until("the box is closed", async || !self.has("Name of the dial").await).await;
+    }
+
+    /// Writes a formula in the box that is open, in the place of a dial.
+    pub async fn write_formula(&self, formula: &str) {
+        self.press(&self.find("input[type='radio'][value='formula'] + label").await).await;
+        self.find(".formula textarea").await.send_keys(formula).await.expect("keys are taken");
+    }
+
+    /// Saves the first layer of a name as a recipe.
+    pub async fn save_as_recipe(&self, layer: &str, name: &str) {
+        self.press(&self.find(&format!("[aria-label='More for {layer}']")).await).await;
+        self.click("Save as a recipe…").await;
+        self.type_into("Name", name).await;
+        let there = format!("{name} is in the cabinet");
+        self.until("it is in the cabinet", async || self.text("body").await.contains(&there)).await;
+    }
+
+    /// Lays a recipe from the cabinet, or has it asked how.
+    pub async fn lay_recipe(&self, name: &str) {
+        self.click("Cabinet").await;
+        self.press(&self.find(&format!("[data-recipe='{name}'] button")).await).await;
+        self.settled().await;
+    }
+
     /// Opens the ready finishes and waits for their pictures.
     pub async fn open_finishes(&self) {
         self.click("Finish…").await;

@@ -25,6 +25,7 @@ mod recipe;
 mod relief;
 mod reuse;
 mod shapers;
+mod sheets;
 mod still;
 mod surface;
 mod variants;

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::common::{coat, document, driven_by, of_layer};
 use crate::dials::{done, says, turn};
-use dustcoat_core::document::{Dial, DialOption, Document, Edit, Reach, check, six, whole_variant};
+use dustcoat_core::document::{Dial, DialOption, Document, Edit, LadderSide, Reach, check, rungs, six, whole_variant};
 use dustcoat_core::setting::{DialKind, Value};
 
 /// Three dials that drive three coats' opacities, in a document with variants.
@@ -118,4 +118,54 @@ fn six_to_choose_from_are_drawn_as_far_as_each_dial_takes_part() {
     }
     let paints: BTreeSet<String> = six(&d, &lot, 1).iter().map(|c| format!("{:?}", c["d5"])).collect();
     assert!(paints.len() > 4, "{paints:?}");
+}
+
+#[test]
+fn a_ladder_steps_numbers_evenly_or_in_ratios_and_goes_through_what_a_choice_has() {
+    let mut d = three();
+    d.dials[1] = Dial { min: 1.0, max: 100.0, log: true, value: Value::Number(5.0), ..d.dials[1].clone() };
+    d.dials[1].default = Value::Number(5.0);
+    let seed = Dial { max: 10.0, ..Dial::new("d4", "Chance", DialKind::Seed, Value::Number(3.0)) };
+    let options = ["a", "b"].map(|key| DialOption { key: key.into(), label: key.to_uppercase() });
+    let choice = Dial { options: options.into(), ..Dial::new("d5", "Kind", DialKind::Choice, Value::Text("a".into())) };
+    d.dials.extend([seed, choice, Dial::new("d6", "Lit", DialKind::Switch, Value::Bool(true))]);
+    check(&d).unwrap();
+    let side = |dial: &str, steps: usize| LadderSide { dial: dial.into(), from: None, to: None, steps: Some(steps) };
+    let labels = |side: &LadderSide| rungs(&d, side).unwrap().into_iter().map(|r| r.label).collect::<Vec<_>>();
+    assert_eq!(labels(&side("d1", 3)), ["Wear 0", "Wear 0.5", "Wear 1"]);
+    assert_eq!(labels(&side("d2", 3)), ["Salt 1", "Salt 10", "Salt 100"], "in even ratios");
+    assert_eq!(labels(&side("d4", 4)), ["Chance 0", "Chance 3", "Chance 7", "Chance 10"], "seeds are whole");
+    assert_eq!(labels(&side("d5", 9)), ["Kind A", "Kind B"]);
+    assert_eq!(labels(&side("d6", 9)), ["Lit off", "Lit on"]);
+    let down = LadderSide { from: Some(0.8), to: Some(0.2), ..side("d1", 2) };
+    assert_eq!(labels(&down), ["Wear 0.8", "Wear 0.2"], "also from the higher end");
+    for (side, says) in [
+        (side("d1", 13), "2 to 12 steps"),
+        (side("d9", 3), "d9"),
+        (LadderSide { to: Some(1.5), ..side("d1", 3) }, "within its range"),
+        (LadderSide { from: Some(f64::NAN), ..side("d1", 3) }, "within its range"),
+    ] {
+        let said = rungs(&d, &side).unwrap_err().to_string();
+        assert!(said.contains(says), "{said}");
+    }
+    let led = done(&d, Edit::FollowFormula { dial: "d3".into(), text: Some("Wear / 2".into()) });
+    assert!(rungs(&led, &side("d3", 3)).unwrap_err().to_string().contains("follows a formula"));
+}
+
+#[test]
+fn a_variant_says_of_a_layer_that_it_is_shown_hidden_or_left_alone() {
+    let d = keep(&three(), "New", None);
+    let d = keep(&d, "Worn", Some("New"));
+    let show = |d: &Document, name: &str, shown: Option<bool>| {
+        done(d, Edit::ShowInVariant { name: name.into(), layer: "l2".into(), shown })
+    };
+    let hidden = show(&d, "New", Some(false));
+    assert_eq!(whole_variant(&hidden, "Worn").shown["l2"], false, "what builds on it goes along");
+    assert!(!take(&hidden, "Worn").layers[1].shown);
+    let back = show(&hidden, "Worn", Some(true));
+    assert!(take(&back, "Worn").layers[1].shown && !take(&back, "New").layers[1].shown);
+    assert_eq!(show(&back, "Worn", None).variants[1].shown.get("l2"), None);
+    let alone = show(&hidden, "New", None);
+    assert_eq!(whole_variant(&alone, "New").shown.get("l2"), None);
+    says(&d, Edit::ShowInVariant { name: "New".into(), layer: "l9".into(), shown: Some(true) }, "l9");
 }

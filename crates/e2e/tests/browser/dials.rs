@@ -9,8 +9,7 @@ async fn worn(app: &App) {
     page.coat_block(data.path(), &cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
-    page.click("Drive Cut by a dial, a formula or a mask").await;
-    page.type_into("Name of the dial", "Wear").await;
+    page.drive_by_dial("Cut", "Wear").await;
 }
 
 /// Makes a dial of a kind that drives nothing yet.
@@ -21,23 +20,13 @@ async fn new_dial(page: &Page, kind: &str, name: &str) {
     page.until("the box is closed", async || !page.has("It takes").await).await;
 }
 
-/// Writes a formula in the box that is open.
-async fn write(page: &Page, formula: &str) {
-    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
-    page.find(".formula textarea").await.send_keys(formula).await.expect("keys are taken");
-}
-
 /// The coat becomes a recipe, which is laid twice in its place.
 async fn laid_twice(page: &Page) {
-    page.press(&page.find("[aria-label='More for New coat']").await).await;
-    page.click("Save as a recipe…").await;
-    page.type_into("Name", "Flaking red").await;
+    page.save_as_recipe("New coat", "Flaking red").await;
     page.press(&page.find("[aria-label='More for New coat']").await).await;
     page.click("Remove").await;
     for _ in 0..2 {
-        page.click("Cabinet").await;
-        page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
-        page.settled().await;
+        page.lay_recipe("Flaking red").await;
     }
 }
 
@@ -105,7 +94,7 @@ async fn a_dial_follows_others_is_moved_and_is_shown_by_them() {
     // Wear follows Age: it is led, and the piece with it.
     page.click("Change the dial Wear").await;
     page.press(&page.find("input[type='radio'][value='led'] + label").await).await;
-    write(page, "Age ^ 2").await;
+    page.write_formula("Age ^ 2").await;
     page.click("Let it follow").await;
     page.until("it follows", async || page.text("[data-dial='Wear'] .dial-drives").await.contains("Age ^ 2")).await;
     assert!(!page.control("Wear").await.is_enabled().await.expect("it is there"), "what follows is not turned");
@@ -116,7 +105,7 @@ async fn a_dial_follows_others_is_moved_and_is_shown_by_them() {
     // A circle is refused by name, and nothing is changed.
     page.click("Change the dial Age").await;
     page.press(&page.find("input[type='radio'][value='led'] + label").await).await;
-    write(page, "Wear / 2").await;
+    page.write_formula("Wear / 2").await;
     page.until("the circle is named", async || {
         page.text("[data-testid='formula-error']").await.contains("Wear → Age → Wear")
     })
@@ -154,7 +143,7 @@ async fn one_dial_of_the_project_drives_the_recipes_in_use() {
     for n in 1..=2 {
         let drive = format!("[data-use]:nth-of-type({}) .drive", n + 2);
         page.press(&page.find(&drive).await).await;
-        write(page, "0.9 - Age").await;
+        page.write_formula("0.9 - Age").await;
         page.click("Let it follow").await;
     }
     let said = page.text("[data-dial='Age'] .dial-drives").await;

@@ -88,8 +88,7 @@ async fn from_the_front_door_to_written_files() {
     page.click("Mask alone").await;
 
     // A dial drives the cut; turned in its room it moves the piece.
-    page.click("Drive Cut by a dial, a formula or a mask").await;
-    page.type_into("Name of the dial", "Wear").await;
+    page.drive_by_dial("Cut", "Wear").await;
     page.click("Dials").await;
     assert!(page.text(".dial-drives").await.contains("New coat › Threshold › Cut"));
     let full = page.view().await;
@@ -106,8 +105,7 @@ async fn from_the_front_door_to_written_files() {
     page.until("the tile is there", async || page.text(".room.here").await == "Surface").await;
     page.settled().await;
     page.choose("Draft size", "draft 256").await;
-    page.click("Cabinet").await;
-    page.press(&page.find("[data-recipe='Blue edges'] button").await).await;
+    page.lay_recipe("Blue edges").await;
     page.click("Dials").await;
     let before = page.view().await;
     page.drag("Wear slider", -50, async || {}).await;

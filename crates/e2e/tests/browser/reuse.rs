@@ -3,25 +3,16 @@
 use dustcoat_e2e::{App, Page, blue, cube, red};
 use thirtyfour::Key;
 
-/// Lets a dial set a setting of what is selected.
-async fn driven(page: &Page, setting: &str, dial: &str) {
-    page.press(&page.find(&format!("[aria-label^='Drive {setting} by a dial']")).await).await;
-    page.type_into("Name of the dial", dial).await;
-    page.until("the box is closed", async || !page.has("Name of the dial").await).await;
-}
-
 /// A red block under noise, cut by a dial called Wear and only on its top, saved as “Flaking red”.
 async fn saved(app: &App) {
     let App { data, page, .. } = app;
     page.coat_block(data.path(), &cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
-    driven(page, "Cut", "Wear").await;
+    page.drive_by_dial("Cut", "Wear").await;
     page.find_step("part").await;
     page.choose("Part", "top").await;
-    page.press(&page.find("[aria-label='More for New coat']").await).await;
-    page.click("Save as a recipe…").await;
-    page.type_into("Name", "Flaking red").await;
+    page.save_as_recipe("New coat", "Flaking red").await;
     page.until("it is in the cabinet", async || page.text("body").await.contains("Flaking red is in the cabinet"))
         .await;
 }
@@ -37,27 +28,24 @@ async fn one_makes_a_recipe_with_six_kinds_of_dials_and_another_uses_it_without_
     page.coat_block(data.path(), &cube(), "#c01808").await;
     // A number, a seed, a choice; a colour; a switch in a formula; and the part becomes a slot by itself.
     page.find_step("clouds").await;
-    driven(page, "Seed", "Chance").await;
+    page.drive_by_dial("Seed", "Chance").await;
     page.press(&page.find(".fold-head").await).await;
-    driven(page, "Placed", "Kind").await;
+    page.drive_by_dial("Placed", "Kind").await;
     page.find_step("threshold").await;
-    driven(page, "Cut", "Wear").await;
+    page.drive_by_dial("Cut", "Wear").await;
     page.find_step("part").await;
     page.choose("Part", "top").await;
     page.press(&page.find(".coat .name-button").await).await;
-    driven(page, "Color", "Paint").await;
+    page.drive_by_dial("Color", "Paint").await;
     page.click("Dials").await;
     page.click("New dial").await;
     page.choose("It takes", "Switch").await;
     page.type_into("Name", "Thin").await;
     page.click("Build").await;
     page.click("Drive Opacity by a dial or a formula").await;
-    page.press(&page.find("input[type='radio'][value='formula'] + label").await).await;
-    page.find(".formula textarea").await.send_keys("1 - 0.8 * Thin").await.expect("keys are taken");
+    page.write_formula("1 - 0.8 * Thin").await;
     page.click("Let it follow").await;
-    page.press(&page.find("[aria-label='More for New coat']").await).await;
-    page.click("Save as a recipe…").await;
-    page.type_into("Name", "Flaking red").await;
+    page.save_as_recipe("New coat", "Flaking red").await;
 
     // Another piece, whose parts are called otherwise: the sheet asks which one, and shows it there.
     let other = data.path().join("Bollard.obj");
@@ -65,8 +53,7 @@ async fn one_makes_a_recipe_with_six_kinds_of_dials_and_another_uses_it_without_
         .expect("written");
     page.bring_in(&other).await;
     page.click("Build").await;
-    page.click("Cabinet").await;
-    page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
+    page.lay_recipe("Flaking red").await;
     page.until("the piece is shown with it", async || !page.attributes(".lay-sheet img", "src").await.is_empty()).await;
     assert!(page.text(".lay-asks").await.contains("This piece has no top"), "{}", page.text(".lay-asks").await);
     assert!(page.text(".sizes").await.contains("mm"));
@@ -148,9 +135,7 @@ async fn a_recipe_is_opened_in_place_and_its_other_use_follows() {
     page.press(&page.find("[aria-label='More for New coat']").await).await;
     page.click("Remove").await;
     for _ in 0..2 {
-        page.click("Cabinet").await;
-        page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
-        page.settled().await;
+        page.lay_recipe("Flaking red").await;
     }
     let before = page.view().await;
     page.press(&page.find(".coat:first-child [aria-label='More for Flaking red']").await).await;
@@ -247,8 +232,7 @@ async fn presets_ladders_and_variants_side_by_side() {
     page.click("Take Worn").await;
 
     // A use keeps a preset in the next version, and takes it again.
-    page.click("Cabinet").await;
-    page.press(&page.find("[data-recipe='Flaking red'] button").await).await;
+    page.lay_recipe("Flaking red").await;
     let turned = async |to: &str| {
         let field = page.find("[data-use] [data-dial='Wear'] input").await;
         field.send_keys(Key::Control + "a").await.expect("keys are taken");

@@ -8,8 +8,8 @@ use serde::Deserialize;
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::views::{
-    CabinetCard, FitView, FoundThings, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest, ProjectView,
-    SaveLine, SaveRecipe, UsedIn,
+    CabinetCard, FitView, FoundThings, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest,
+    ProjectView, SaveLine, SaveRecipe, UsedIn,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;

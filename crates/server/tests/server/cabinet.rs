@@ -226,7 +226,8 @@ fn palettes_and_pictures_of_one_project_are_found_for_another() {
     let picture = &found["pictures"][0];
     assert_eq!((&picture["id"], &picture["picture"]["file"]), (&p["id"], &json!("rain.png")));
     server.edit(&mut q, json!([{"edit": "add_picture", "picture": picture["picture"]}]));
-    let shown = server.bytes(&format!("/api/projects/{}/pictures/{}", q["id"], picture["picture"]["hash"].as_str().unwrap()));
+    let shown =
+        server.bytes(&format!("/api/projects/{}/pictures/{}", q["id"], picture["picture"]["hash"].as_str().unwrap()));
     assert_eq!(&shown[..4], b"\x89PNG", "its bytes are there");
 }
 

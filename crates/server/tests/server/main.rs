@@ -15,3 +15,4 @@ mod stills;
 mod surface;
 mod tidy;
 mod types;
+mod undo;

@@ -18,7 +18,7 @@ const TOLD = 8;
 
 interface Place {
   inside?: string;
-  index?: number;
+  index: number;
 }
 
 /** Whether the piece has the very thing that a slot was made with. */
@@ -67,7 +67,7 @@ export function LaySheet({ card, place, close }: { card: CabinetCard; place: Pla
         <div>
           {view && still ? (
             <Look
-              edits={[{ edit: "add_layer", inside: null, index: 1_000_000, layer: view.layer }]}
+              edits={[{ edit: "add_layer", inside: place.inside ?? null, index: place.index, layer: view.layer }]}
               still={still}
               alt={`The piece with ${card.name}`}
             />

@@ -290,7 +290,7 @@ fn contrived_documents_are_bounded_or_refused_with_a_sentence() {
     let many = document((0..300).map(|i| coat(&format!("l{i}"), "#808080", vec![])).collect());
     assert!(said(&many).contains("300 layers") && said(&many).contains("256"), "{}", said(&many));
     let deep = (0..40).fold(coat("c", "#808080", vec![]), |inner, i| group(&format!("g{i}"), vec![inner]));
-    assert!(said(&document(vec![deep])).contains("16"));
+    assert!(said(&document(vec![deep])).contains("the most is 24"));
     let stopless = json!({"along": {"kind": "perlin"}, "stops": []});
     let d = document(vec![of(json!({"base_color": {"on": true, "settings": {"color": stopless}}}))]);
     assert!(said(&d).contains("1 to 16 stops"), "{}", said(&d));

@@ -211,3 +211,28 @@ async fn a_window_that_was_too_slow_to_hear_asks_for_all_anew() {
     page.until("it caught up", async || page.texts(".coat .name-button").await == ["Red lead"]).await;
     app.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_new_in_the_cabinet_is_told_of_without_a_change_of_the_project() {
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.find_step("clouds").await;
+    page.find_step("threshold").await;
+    page.drive_by_dial("Cut", "Wear").await;
+    page.save_as_recipe("New coat", "Flaking red").await;
+    page.lay_recipe("Flaking red").await;
+    page.press(&page.find(".coat[data-layer='Flaking red'] .name-button").await).await;
+    page.click("Cabinet").await;
+    assert!(page.text(".new-version").await.is_empty());
+    // Saved by somebody else.
+    let project = server.app.cards().expect("cards").remove(0).id;
+    let of = server.app.cabinet().expect("recipes").remove(0).id;
+    let save = json!({"layer": "l1", "name": "Flaking red", "of": of});
+    server.app.save_recipe(project, &serde_json::from_value(save).expect("a recipe")).expect("it is saved");
+    page.until("the use is told", async || page.text(".new-version").await.contains("version 2 is in the cabinet"))
+        .await;
+    page.until("so is the cabinet", async || page.text("[data-recipe='Flaking red'] h2").await.contains("version 2"))
+        .await;
+    app.end().await;
+}

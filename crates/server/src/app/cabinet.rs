@@ -6,11 +6,12 @@ use std::sync::{Arc, Mutex};
 use dustcoat_core::bake::measurement;
 use dustcoat_core::document::{self, Edit, EditError, Layer, LayerKind};
 use dustcoat_core::mask::starter;
+use dustcoat_core::mesh::Piece;
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::recipe::package::{self, PackageLimits};
 
 use super::{App, AppError, lock};
-use crate::db::{Kept, LineRow, Marks};
+use crate::db::{DbError, Kept, LineRow, Marks};
 use crate::views::{
     CabinetCard, CardLayer, EditRequest, Event, FitView, Freshness, Imported, KeepOpened, KeepPreset, KeptLine,
     LayRecipe, Laying, MarkRequest, MarksView, ProjectView, SaveLine, SaveRecipe, UsedIn,
@@ -187,6 +188,12 @@ impl App {
         Ok(self.db.recipe(id)?)
     }
 
+    /// The layer that a recipe becomes on a piece.
+    fn laid_on(&self, piece: &Piece, laying: &Laying) -> Result<Layer, AppError> {
+        let recipe = self.db.recipe(laying.recipe)?;
+        Ok(recipe.to_use_on(piece, laying.preset.as_deref(), &laying.values)?)
+    }
+
     /// How a recipe would lie on a project's piece.
     ///
     /// # Errors
@@ -194,9 +201,8 @@ impl App {
     pub fn fit(&self, project: i64, laying: &Laying) -> Result<FitView, AppError> {
         let row = self.db.project(project)?;
         let piece = self.piece(&row.document.intake)?;
-        let recipe = self.db.recipe(laying.recipe)?;
-        let layer = recipe.to_use_on(&piece, laying.preset.as_deref(), &laying.values)?;
-        let LayerKind::Use { values, .. } = &layer.kind else { return Err(EditError::Place.into()) };
+        let layer = self.laid_on(&piece, laying)?;
+        let LayerKind::Use { recipe, values } = &layer.kind else { return Err(EditError::Place.into()) };
         let fit = recipe.fit(values, &piece);
         // What the piece has measured already is at hand.
         let states = self.measurement_states(project, &row.document, &piece)?;
@@ -211,7 +217,8 @@ impl App {
     /// # Errors
     /// [`AppError`]
     pub fn lay_recipe(&self, project: i64, lay: &LayRecipe) -> Result<ProjectView, AppError> {
-        let layer = self.fit(project, &lay.laying)?.layer;
+        let piece = self.piece(&self.db.project(project)?.document.intake)?;
+        let layer = self.laid_on(&piece, &lay.laying)?;
         let edits = vec![Edit::AddLayer {
             inside: lay.inside.clone(),
             index: lay.index.unwrap_or(usize::MAX),
@@ -278,6 +285,9 @@ impl App {
     /// # Errors
     /// [`AppError`]
     pub fn pack_recipes(&self, ids: &[i64]) -> Result<(String, Vec<u8>), AppError> {
+        if ids.is_empty() {
+            return Err(DbError::NotFound("recipe").into());
+        }
         let recipes: Vec<Recipe> = ids.iter().map(|id| self.db.recipe(*id)).collect::<Result<_, _>>()?;
         if let [recipe] = &recipes[..] {
             return Ok((format!("{}.coatrecipe", recipe.name), package::write_recipe(recipe, None)));

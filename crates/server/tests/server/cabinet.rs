@@ -205,6 +205,8 @@ fn several_recipes_go_out_as_one_zip_and_what_was_there_is_noticed() {
     assert_eq!(named(&out, "Sea rust")["marks"]["removed"], true);
     let back = ok(there.upload("/api/cabinet/import", zip.clone()));
     assert_eq!(named(&back["cards"], "Sea rust")["marks"]["removed"], false);
+    let none = there.request("GET", "/api/cabinet/files?ids=none").send().unwrap();
+    assert_eq!(problem(none).0, 404);
     let (status, _, said) = problem(there.upload("/api/cabinet/import", zip[..zip.len() / 2].to_vec()));
     assert!(status == 422 && said.contains(".coatrecipe"), "{said}");
     drop(card);

@@ -2,12 +2,10 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{
-    Dial, Document, Layer, LayerKind, Palette, Preset, Recipe, Swatch, Variant, whole_variant,
-};
+use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Preset, Recipe, Variant, whole_variant};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
-use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Value};
+use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Swatch, Value};
 
 fn settings(list: &[(&str, Param)]) -> Settings {
     list.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect()

@@ -108,7 +108,7 @@ high?: number,
 /** The way from one to the other. */
 way?: Way, };
 
-export type DialKind = "number" | "color" | "choice" | "switch" | "seed" | "part" | "picture";
+export type DialKind = "number" | "color" | "choice" | "switch" | "seed" | "part" | "picture" | "palette";
 
 export type DialOption = { 
 /** What is kept. */
@@ -772,7 +772,7 @@ varies: boolean,
 /** What may be read along a ramp. */
 ramps: boolean, };
 
-export type ParamType = "number" | "integer" | "color" | "choice" | "switch" | "part" | "follow" | "picture";
+export type ParamType = "number" | "integer" | "color" | "choice" | "switch" | "part" | "follow" | "picture" | "palette";
 
 export type Part = { 
 /** What the file, or its colour, calls it. */
@@ -1047,7 +1047,9 @@ stops: Array<Stop>,
 /** What lies between two stops. */
 between: Between, 
 /** How many times the ramp runs through from 0 to 1. */
-repeat: number, };
+repeat: number, 
+/** What its colours follow all together, if they are a palette: edits keep its stops at what that gives. */
+palette?: Drive, };
 
 export type Reach = "held" | "little" | "lot";
 

@@ -3,10 +3,12 @@ import { Button, Modal, Select } from "@mantine/core";
 import { useEffect, useState } from "react";
 
 import { api } from "../api/client";
-import type { CabinetCard, FitView, Laying, PatternSize, SlotFit } from "../api/types";
+import type { CabinetCard, Dial, FitView, Laying, PatternSize, SlotFit } from "../api/types";
 import { Look } from "../controls/Look";
+import { PalettePick } from "../controls/PalettePick";
 import { placeOver } from "../rooms/build/lay";
 import { layRecipe, say } from "../state/actions";
+import { kindOf } from "../state/document";
 import { useStore } from "../state/store";
 import { asSeen } from "../view/asSeen";
 
@@ -98,6 +100,15 @@ export function LaySheet({ card, place, close }: { card: CabinetCard; place: Pla
               onChange={(v) => v !== null && setValues({ ...values, [slot.dial]: v })}
             />
           ))}
+          {palettesOf(view).map((d) => (
+            <PalettePick
+              key={d.id}
+              label={d.label}
+              labelled
+              value={String(values[d.id] ?? d.value)}
+              keep={(v) => setValues({ ...values, [d.id]: v })}
+            />
+          ))}
           {view && view.to_measure.length > 0 && (
             <p className="soft">Measures {view.to_measure.join(", ").toLowerCase()} once it is laid.</p>
           )}
@@ -117,6 +128,12 @@ export function LaySheet({ card, place, close }: { card: CabinetCard; place: Pla
       </div>
     </Modal>
   );
+}
+
+/** The dials of the recipe that a palette of the project can fill. */
+function palettesOf(view: FitView | null): Dial[] {
+  if (view?.layer.kind !== "use") return [];
+  return view.layer.recipe.dials.filter((d) => kindOf(d) === "palette" && d.formula === undefined);
 }
 
 function explained(slot: SlotFit): string {

@@ -7,6 +7,7 @@ import { publishedIn } from "../state/document";
 import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
 import { NumberField } from "./NumberField";
+import { PalettePick } from "./PalettePick";
 import { PicturePick } from "./PicturePick";
 
 interface Props {
@@ -49,6 +50,8 @@ export function Control({ spec, value, disabled, keep, attempt }: Props) {
       return <Select {...list} data={spec.choices.map(([key, label]) => ({ value: key, label }))} />;
     case "picture":
       return <PicturePick label={spec.label} value={String(value)} keep={keep} disabled={disabled} />;
+    case "palette":
+      return <PalettePick label={spec.label} value={String(value)} keep={keep} disabled={disabled} />;
     case "follow":
       return (
         <Select

@@ -9,7 +9,7 @@ import { KeepAs } from "./KeepAs";
 
 const NONE: Palette[] = [];
 
-const usePalettes = () => useStore((s) => s.project?.document.study?.palettes ?? NONE);
+export const usePalettes = () => useStore((s) => s.project?.document.study?.palettes ?? NONE);
 
 /** Colours side by side, each as wide as it is often; to be clicked, if there is somebody to take one. */
 export function Swatches({ colors, take, of = "" }: { colors: Swatch[]; take?: (color: string) => void; of?: string }) {

@@ -4,10 +4,11 @@ import { IconTrash } from "@tabler/icons-react";
 import { type PointerEvent, useRef, useState } from "react";
 
 import type { Between, ParamSpec, RampDrive, Stop, Swatch, Target, Value } from "../api/types";
-import { darkToLight } from "../state/colors";
+import { darkToLight, writePalette } from "../state/colors";
 import { byDial, plainSpec, setParam } from "../state/document";
 import { useStore } from "../state/store";
 import { ColorField } from "./ColorField";
+import { Drive, Follows } from "./Drive";
 import { FromPicture } from "./FromPicture";
 import { FromPalette } from "./Palettes";
 import { NumberField } from "./NumberField";
@@ -54,7 +55,18 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
       })),
     });
   const layWhole = (colors: Swatch[]) => lay(palette ? colors : darkToLight(colors));
+  // What its colours follow all together, and they as one setting.
+  const led = now.palette ?? null;
+  const wholeTarget = { ...target, inner: "palette" };
   const kept = now.stops.map((s): Swatch => ({ color: String(s.value), weight: palette ? s.at : 1 }));
+  const whole = plainSpec({
+    key: "palette",
+    label: "Palette",
+    type: "palette",
+    min: 0,
+    max: 1,
+    default: writePalette(kept),
+  });
   const turnInto = (between: Between) => {
     const count = now.stops.length;
     const asWeights = between === "palette" && !palette;
@@ -122,7 +134,7 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
           )}
         </div>
       </Tooltip>
-      {stop && (
+      {stop && !led && (
         <div className="ramp-stop">
           <NumberField
             spec={PLACE}
@@ -166,8 +178,15 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
           </Tooltip>
         </div>
       )}
+      {palette && spec.type === "color" && (
+        <div className="row ramp-palette">
+          <span>{led ? "Its colours all together" : "All its colours"}</span>
+          <Drive spec={whole} value={whole.default} target={wholeTarget} drive={led} elsewhere={false} />
+        </div>
+      )}
+      {led && <Follows spec={whole} drive={led} target={wholeTarget} />}
       {dial && <span className="setting-driven">this one follows the dial {dial.label}</span>}
-      {spec.type === "color" && (
+      {spec.type === "color" && !led && (
         <div className="ramp-from">
           {palette && (
             <Button
@@ -203,6 +222,7 @@ export function RampBar({ spec, drive, target }: { spec: ParamSpec; drive: RampD
           aria-label="Between stops"
           w={104}
           data={BETWEEN}
+          disabled={led !== null}
           value={now.between}
           allowDeselect={false}
           onChange={(between) => between && turnInto(between as Between)}

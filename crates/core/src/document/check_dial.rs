@@ -4,7 +4,7 @@ use super::check::name;
 use super::error::{EditError, limits};
 use super::{Dial, ShownWhen};
 use crate::setting::formula::Formula;
-use crate::setting::{DialKind, DialStates, DriveError, Value, check_formula, parse_hex};
+use crate::setting::{DialKind, DialStates, DriveError, Value, check_formula, parse_hex, read_palette};
 
 /// Checks a dial among those that stand at `states`.
 pub(super) fn check_dial(d: &Dial, states: &DialStates) -> Result<(), EditError> {
@@ -38,7 +38,7 @@ pub(super) fn check_dial(d: &Dial, states: &DialStates) -> Result<(), EditError>
                 return wrong("each of its options needs a name and a key of its own");
             }
         }
-        DialKind::Color | DialKind::Switch | DialKind::Part | DialKind::Picture => {}
+        DialKind::Color | DialKind::Switch | DialKind::Part | DialKind::Picture | DialKind::Palette => {}
     }
     check_value(d, &d.default)?;
     check_value(d, &d.value)?;
@@ -73,6 +73,10 @@ pub(super) fn check_value(d: &Dial, value: &Value) -> Result<(), EditError> {
         (DialKind::Switch, _) => wrong("a switch is on or off"),
         (DialKind::Part | DialKind::Picture, Value::Text(t)) if t.len() <= 800 => Ok(()),
         (DialKind::Part, _) => wrong("it takes the name of a part"),
+        (DialKind::Palette, Value::Text(t)) if read_palette(t).is_some() => Ok(()),
+        (DialKind::Palette, _) => {
+            wrong("a palette is written as its colours with their weights: #5b6e52 0.6, #8a3b1f 0.4")
+        }
         (DialKind::Picture, _) => wrong("it takes the file name of a picture"),
     }
 }

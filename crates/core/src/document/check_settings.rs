@@ -3,7 +3,7 @@
 use super::error::{EditError, limits};
 use crate::mask::{Step, StepKind, amount_spec};
 use crate::setting::{
-    Between, DialStates, MaskDrive, MaskSource, Param, ParamSpec, ParamType, RampDrive, Settings, Value,
+    Between, DialStates, MaskDrive, MaskSource, Param, ParamSpec, ParamType, RampDrive, Settings, Value, palette_spec,
 };
 
 /// Settings of a channel: its value may be read along a ramp, and its numbers along a mask.
@@ -36,6 +36,12 @@ fn check_ramp(place: &str, spec: &ParamSpec, drive: &RampDrive, dials: &DialStat
         }
     } else if !within || !drive.stops.is_sorted_by(|a, b| a.at <= b.at) {
         return wrong("its stops must lie from 0 to 1, in the order of their places");
+    }
+    if let Some(by) = &drive.palette {
+        if drive.between != Between::Palette || spec.kind != ParamType::Color {
+            return wrong("a palette sets its colours, and it is none");
+        }
+        check_param(place, &palette_spec(&drive.stops), &Param::Drive(by.clone()), dials)?;
     }
     if !(1..=64).contains(&drive.repeat) {
         return wrong("it can run through 1 to 64 times");

@@ -161,6 +161,7 @@ impl Dial {
             DialKind::Switch => ParamType::Switch,
             DialKind::Part => ParamType::Part,
             DialKind::Picture => ParamType::Picture,
+            DialKind::Palette => ParamType::Palette,
         };
         let choices = self.options.iter().map(|o| (o.key.clone().into(), o.label.clone().into())).collect();
         let base = ParamSpec::base("value", "Value", kind, self.default.clone(), "");
@@ -324,6 +325,8 @@ pub fn colors(layer: &Layer, dials: &DialStates) -> Vec<String> {
             let used = finish.channels.get("base_color").filter(|u| u.on);
             let Some((used, channel)) = used.zip(channel::find("base_color")) else { return vec![] };
             if let Some(Param::Ramp(drive)) = used.settings.get("color") {
+                let mut drive = drive.clone();
+                drive.follow(&channel.value(), dials);
                 let text = |s: &Stop| if let Value::Text(t) = &s.value { Some(t.clone()) } else { None };
                 return drive.stops.iter().filter_map(text).collect();
             }

@@ -22,7 +22,7 @@ pub mod limits {
     /// Steps in a mask line.
     pub const STEPS: usize = 64;
     /// Stops of a ramp.
-    pub const STOPS: usize = 16;
+    pub const STOPS: usize = crate::setting::MOST_COLORS;
     /// Numbers of a step, besides its amount, that masks drive.
     pub const DRIVEN: usize = 2;
     /// Dials.

@@ -65,7 +65,7 @@ pub fn rungs(document: &Document, side: &LadderSide) -> Result<Vec<Rung>, EditEr
         }
         DialKind::Choice => dial.options.iter().map(|o| Value::Text(o.key.clone())).collect(),
         DialKind::Switch => vec![Value::Bool(false), Value::Bool(true)],
-        DialKind::Color | DialKind::Part | DialKind::Picture => {
+        DialKind::Color | DialKind::Part | DialKind::Picture | DialKind::Palette => {
             return wrong("only a number, a seed, a choice or a switch can be stepped");
         }
     };

@@ -1,11 +1,12 @@
 //! Giving a setting a value or a drive, wherever it stands.
 
+use super::check_settings::check_param;
 use super::edit::{layer_mut, step_at, unknown};
 use super::{Document, EditError, LayerKind, Target, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement};
 use crate::finish::{ChannelUse, channel};
 use crate::mask::{StepKind, amount_spec};
-use crate::setting::{Param, ParamSpec, Settings, Value, resolve_one};
+use crate::setting::{PALETTE, Param, ParamSpec, RampDrive, Settings, Value, palette_spec, palette_stops, resolve_one};
 
 /// Where a setting is kept.
 enum Slot<'a> {
@@ -13,6 +14,8 @@ enum Slot<'a> {
     Among(&'a mut Settings),
     /// By itself.
     Alone(&'a mut Param),
+    /// The colours of a ramp, all together.
+    Palette(&'a mut RampDrive),
 }
 
 /// Sets a setting; `None` resets it.
@@ -22,6 +25,16 @@ pub(super) fn set_param(d: &mut Document, target: &Target, value: Option<Param>)
         (Slot::Among(settings), Some(value)) => _ = settings.insert(key(target).into(), value),
         (Slot::Among(settings), None) => _ = settings.remove(key(target)),
         (Slot::Alone(param), value) => *param = value.unwrap_or(Param::Const(spec.default)),
+        (Slot::Palette(ramp), Some(Param::Drive(drive))) => ramp.palette = Some(drive),
+        (Slot::Palette(ramp), value) => {
+            // Without a value its colours stay.
+            let value = value.unwrap_or(Param::Const(spec.default.clone()));
+            check_param(spec.label, &spec, &value, &Default::default())?;
+            if let Param::Const(value) = value {
+                ramp.stops = palette_stops(&value).unwrap_or_else(|| std::mem::take(&mut ramp.stops));
+            }
+            ramp.palette = None;
+        }
     }
     Ok(())
 }
@@ -33,6 +46,7 @@ pub(super) fn standing(d: &mut Document, target: &Target) -> Result<(ParamSpec, 
     let value = match slot {
         Slot::Among(settings) => resolve_one(&spec, settings.get(key(target)), &states),
         Slot::Alone(param) => resolve_one(&spec, Some(param), &states),
+        Slot::Palette(_) => spec.default.clone(),
     };
     Ok((spec, value))
 }
@@ -89,9 +103,15 @@ fn slot<'a>(d: &'a mut Document, target: &Target) -> Result<(ParamSpec, Slot<'a>
     Ok((spec, Slot::Alone(&mut layer.opacity)))
 }
 
-/// A setting of the mask that drives a param.
+/// A setting of the mask that drives a param, or the colours of its ramp.
 fn inner_slot<'a>(driven: Option<&'a mut Param>, key: &str, inner: &str) -> Result<(ParamSpec, Slot<'a>), EditError> {
-    let Some(source) = driven.and_then(Param::source_mut) else { return Err(unknown("mask that drives", key)) };
+    let none = || unknown("mask that drives", key);
+    let driven = driven.ok_or_else(none)?;
+    if inner == PALETTE {
+        let Param::Ramp(ramp) = driven else { return Err(unknown("ramp of", key)) };
+        return Ok((palette_spec(&ramp.stops), Slot::Palette(ramp)));
+    }
+    let source = driven.source_mut().ok_or_else(none)?;
     let kind = StepKind::find(&source.kind).ok_or_else(|| unknown("kind of step", &source.kind))?;
     Ok((spec_of(kind.specs(), kind.label(), inner)?, Slot::Among(&mut source.settings)))
 }

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::error::{EditError, limits};
-use crate::setting::{SettingError, parse_hex};
+use crate::setting::{SettingError, Swatch, parse_hex};
 
 /// What was gathered.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
@@ -22,15 +22,6 @@ pub struct Palette {
     pub name: String,
     /// Its colours, in order.
     pub colors: Vec<Swatch>,
-}
-
-/// A colour of a palette.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-pub struct Swatch {
-    /// sRGB, `#rrggbb`.
-    pub color: String,
-    /// How often it is there against the others, 0…1.
-    pub weight: f64,
 }
 
 impl Study {

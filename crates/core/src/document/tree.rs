@@ -4,7 +4,7 @@ use super::{Dial, Layer, LayerKind, Target, dial_states, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec, change_deep, sources};
 use crate::mesh::{Finding, Piece};
-use crate::setting::{DialStates, Param, ParamSpec, Settings, Value, resolve_one};
+use crate::setting::{DialStates, Param, ParamSpec, Settings, Value, palette_spec, resolve_one};
 
 /// All layers below `layers`, from the bottom up, parents before what they hold. Layers inside recipes are not part of the tree.
 pub fn layers(layers: &[Layer]) -> Vec<&Layer> {
@@ -147,6 +147,12 @@ fn see_deep(place: Place, param: &Param, see: &mut dyn FnMut(&Place, &Param)) {
     if let Param::Ramp(drive) = param {
         for by in drive.stops.iter().filter_map(|s| s.by.clone()) {
             see(&place, &Param::Drive(by));
+        }
+        if let Some(by) = drive.palette.clone() {
+            see(
+                &Place { spec: palette_spec(&drive.stops), drives: Some(place.spec.clone()), ..place },
+                &Param::Drive(by),
+            );
         }
     }
     let Some(source) = param.source() else { return };

@@ -142,7 +142,7 @@ mod tests {
     fn ramp(stops: &[(f64, f64)], between: Between, repeat: u32) -> Ramp {
         let along = MaskSource { kind: "even".into(), settings: Default::default() };
         let stops = stops.iter().map(|(at, v)| Stop { at: *at, value: Value::Number(*v), by: None }).collect();
-        Ramp::new(&RampDrive { along, stops, between, repeat })
+        Ramp::new(&RampDrive { along, stops, between, repeat, palette: None })
     }
 
     fn read(ramp: &Ramp, t: f32) -> f32 {

@@ -22,7 +22,7 @@ pub use join::Join;
 
 use crate::bake::{Reading, reading};
 use crate::pattern::{self, Pattern};
-use crate::setting::{Param, ParamSpec, Settings};
+use crate::setting::{Param, ParamSpec, Settings, palette_spec, palette_stops};
 
 /// One tile of a mask line.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -81,6 +81,17 @@ pub(crate) fn change_deep(spec: &ParamSpec, param: &mut Param, change: &mut dyn 
             match driven {
                 Param::Drive(by) => stop.by = Some(by),
                 Param::Const(value) => stop.value = value,
+                _ => {}
+            }
+        }
+        if let Some(by) = drive.palette.take() {
+            let mut driven = Param::Drive(by);
+            change(&palette_spec(&drive.stops), &mut driven);
+            match driven {
+                Param::Drive(by) => drive.palette = Some(by),
+                Param::Const(value) => {
+                    drive.stops = palette_stops(&value).unwrap_or_else(|| std::mem::take(&mut drive.stops))
+                }
                 _ => {}
             }
         }

@@ -26,6 +26,8 @@ pub enum DialKind {
     Part,
     /// The file name of a picture.
     Picture,
+    /// A few colours, each as often as its weight says.
+    Palette,
 }
 
 impl DialKind {
@@ -44,6 +46,7 @@ impl DialKind {
             DialKind::Seed => "a seed",
             DialKind::Part => "a part",
             DialKind::Picture => "a picture",
+            DialKind::Palette => "a palette",
         }
     }
 
@@ -56,6 +59,7 @@ impl DialKind {
             DialKind::Switch => &[ParamType::Switch, ParamType::Number, ParamType::Integer],
             DialKind::Part => &[ParamType::Part],
             DialKind::Picture => &[ParamType::Picture],
+            DialKind::Palette => &[ParamType::Palette],
         }
     }
 
@@ -69,6 +73,7 @@ impl DialKind {
             ParamType::Switch => DialKind::Switch,
             ParamType::Part => DialKind::Part,
             ParamType::Picture => DialKind::Picture,
+            ParamType::Palette => DialKind::Palette,
             ParamType::Follow => return None,
         })
     }

@@ -7,6 +7,7 @@
 mod dial;
 mod drive;
 pub mod formula;
+mod palette;
 mod param;
 mod resolve;
 mod spec;
@@ -20,11 +21,13 @@ use ts_rs::TS;
 pub use dial::{DialKind, DialState, DialStates};
 pub(crate) use drive::check_formula;
 pub use drive::{DialDrive, Drive, DriveError, FormulaDrive, Way, formula_from_labels, formula_to_labels};
+pub use palette::{MOST_COLORS, PALETTE, Swatch, palette_spec, palette_stops, read_palette, write_palette};
 pub use param::{Between, ColorsDrive, MaskDrive, MaskSource, Param, RampDrive, Stop};
 pub use resolve::{Resolved, resolve, resolve_one};
 pub use spec::{ParamSpec, ParamType, SettingError};
 
-/// The value of a setting. Colours are sRGB hex strings (`#rrggbb`), choices their key, parts their name.
+/// The value of a setting. Colours are sRGB hex strings (`#rrggbb`), choices their key, parts their name, palettes as
+/// [`read_palette`] reads them.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(untagged)]
 pub enum Value {
@@ -32,7 +35,7 @@ pub enum Value {
     Bool(bool),
     /// A number in the unit of its [`ParamSpec`].
     Number(f64),
-    /// A colour, a choice or a name.
+    /// A colour, a palette, a choice or a name.
     Text(String),
 }
 

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::{DialStates, Drive, ParamSpec, Settings, Value};
+use super::{DialStates, Drive, ParamSpec, Settings, Value, palette_spec, palette_stops};
 
 /// A setting as the document holds it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -87,6 +87,10 @@ pub struct RampDrive {
     /// How many times the ramp runs through from 0 to 1.
     #[serde(default = "once")]
     pub repeat: u32,
+    /// What its colours follow all together, if they are a palette: edits keep its stops at what that gives.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub palette: Option<Drive>,
 }
 
 fn once() -> u32 {
@@ -118,6 +122,11 @@ pub struct Stop {
 impl RampDrive {
     /// Gives the stops that follow dials the values of these.
     pub fn follow(&mut self, spec: &ParamSpec, dials: &DialStates) {
+        if let Some(by) = self.palette.as_ref().filter(|by| by.dials().iter().all(|d| dials.contains_key(d)))
+            && let Some(stops) = palette_stops(&by.value(&palette_spec(&self.stops), dials))
+        {
+            self.stops = stops;
+        }
         for stop in &mut self.stops {
             // One whose dial is gone keeps what it had.
             if let Some(by) = stop.by.as_ref().filter(|by| by.dials().iter().all(|d| dials.contains_key(d))) {

@@ -6,7 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::{Value, parse_hex};
+use super::{Value, parse_hex, read_palette};
 
 /// What kind of value a setting takes, and so which control shows it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -28,6 +28,8 @@ pub enum ParamType {
     Follow,
     /// The file name of a picture that was brought in for masks.
     Picture,
+    /// A few colours, each as often as its weight says.
+    Palette,
 }
 
 /// The description of a setting: the interface draws its control from this and from nothing else.
@@ -217,6 +219,8 @@ impl ParamSpec {
             (ParamType::Follow, Value::Text(t)) if t.len() <= 200 => Ok(()),
             (ParamType::Picture, Value::Text(t)) if t.len() <= 800 => Ok(()),
             (ParamType::Picture, _) => wrong("the file name of a picture".into()),
+            (ParamType::Palette, Value::Text(t)) if read_palette(t).is_some() => Ok(()),
+            (ParamType::Palette, _) => wrong("1 to 16 colours, each with its weight: #5b6e52 0.6, #8a3b1f 0.4".into()),
             (ParamType::Follow, _) => wrong("the name of a published mask".into()),
             (ParamType::Number | ParamType::Integer, _) => wrong(format!("a number from {} to {}", self.min, self.max)),
         }

@@ -4,17 +4,18 @@ use std::collections::BTreeMap;
 use std::io::Cursor;
 use std::sync::Arc;
 
-use crate::common::{coat, document, evaluated, group, plate, sphere};
+use crate::common::{coat, document, evaluated, group, of_channel, plate, sphere};
+use crate::dials::{done, says, turn};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::bake::frame::frame;
-use dustcoat_core::document::{self, Dial, Document, Edit, EditError, Layer, LayerKind, apply, copied};
+use dustcoat_core::document::{self, Dial, Document, Edit, EditError, Layer, LayerKind, Target, apply, copied};
 use dustcoat_core::evaluate::texture;
 use dustcoat_core::finish::channel;
 use dustcoat_core::finish::preset::PALETTES;
 use dustcoat_core::mesh::intake::{Intake, PictureUse};
 use dustcoat_core::raster::srgb::decode;
 use dustcoat_core::recipe::Recipe;
-use dustcoat_core::setting::{Drive, Param, Value};
+use dustcoat_core::setting::{Between, DialKind, Drive, PALETTE, Param, Value};
 use glam::Vec3;
 use image::{DynamicImage, ImageFormat, Rgb, RgbImage};
 use serde_json::json;
@@ -64,6 +65,55 @@ fn a_palette_is_taken_as_often_as_its_weights_say() {
     let empty = json!({"along": {"kind": "shell"}, "between": "palette", "stops": [{"at": 0.0, "value": "#ff0000"}]});
     let wrong = document(vec![of(json!({"base_color": {"on": true, "settings": {"color": empty}}}))]);
     assert!(document::check(&wrong).unwrap_err().to_string().contains("one of them above 0"));
+}
+
+/// Cells that take colours by their weights: half red, half blue.
+fn of_two() -> Document {
+    let colors = json!({"along": {"kind": "worley", "settings": {"output": "cell", "size": 5}}, "between": "palette",
+        "stops": [{"at": 0.5, "value": "#ff0000"}, {"at": 0.5, "value": "#0000ff"}]});
+    document(vec![of(json!({"base_color": {"on": true, "settings": {"color": colors}}}))])
+}
+
+#[test]
+fn all_colours_of_a_palette_follow_one_dial() {
+    let surface = Surface::new(plate(400.0), 128);
+    let whole = Target { inner: Some(PALETTE.into()), ..of_channel("l1", "base_color", "color") };
+    let make =
+        Edit::MakeDial { target: whole.clone(), label: "Coats".into(), group: String::new(), low: None, high: None };
+    let d = done(&of_two(), make);
+    let dial = d.dials[0].clone();
+    assert_eq!((dial.kind(), &dial.value), (DialKind::Palette, &Value::Text("#ff0000 0.5, #0000ff 0.5".into())));
+    let seen = |d: &Document| evaluated(d, &surface).channels;
+    assert_eq!(seen(&d), seen(&of_two()), "nothing moves as it is made");
+    // Turned, all its colours are others, and as many as it says.
+    let greens = Value::Text("#00ff00 1, #008000 1, #004000 0".into());
+    let green = turn(&d, &dial.id, greens.clone());
+    let (c, n) = (seen(&green)["base_color"].clone(), surface.atlas.len());
+    assert!((0..n).all(|i| c[i] == 0.0 && c[n + i] > 0.0 && c[2 * n + i] == 0.0));
+    assert_eq!(document::standings(&green)[0].value, greens);
+    // Released, or with the dial gone, its colours stay what they were; so they do in a recipe and on its use.
+    let released = done(&green, Edit::SetParam { target: whole.clone(), value: Some(Param::Const(greens.clone())) });
+    let gone = done(&green, Edit::RemoveDial { dial: dial.id.clone() });
+    assert!(released.layers == gone.layers && gone.dials.is_empty());
+    assert_eq!(seen(&gone), seen(&green));
+    let recipe = Recipe::of_layer(&green, Some("l1"), "Patches").unwrap();
+    let used =
+        done(&document(vec![]), Edit::AddLayer { inside: None, index: 0, layer: recipe.to_use(), dials: vec![] });
+    assert_eq!(seen(&used), seen(&green));
+    let back = Edit::TurnDial { layer: Some("l1".into()), dial: recipe.dials[0].id.clone(), value: dial.value.clone() };
+    assert_eq!(seen(&done(&used, back)), seen(&of_two()), "another palette is laid on this use");
+    // What is no palette is refused in words, and so is one that is led while it is a plain ramp.
+    let wrong = |value: &str| Edit::TurnDial { layer: None, dial: dial.id.clone(), value: Value::Text(value.into()) };
+    says(&d, wrong("red 1"), "its colours with their weights");
+    let mut plain = d.clone();
+    if let Some((finish, _)) = plain.layers[0].kind.finish_mut()
+        && let Some(Param::Ramp(ramp)) = finish.channels.get_mut("base_color").and_then(|c| c.settings.get_mut("color"))
+    {
+        ramp.between = Between::Linear;
+    }
+    assert!(document::check(&plain).unwrap_err().to_string().contains("a palette sets its colours, and it is none"));
+    let size = Target { inner: Some("size".into()), ..of_channel("l1", "base_color", "color") };
+    says(&d, Edit::SetParam { target: size, value: Some(Drive::plain(&dial.id).into()) }, "a palette");
 }
 
 #[test]

@@ -2,10 +2,10 @@
 
 use crate::common::{coat, document, driven_by, group, of_layer, of_step, step};
 use dustcoat_core::document::{
-    Dial, Document, Edit, EditError, LayerKind, Palette, Place, Swatch, Target, apply, check, driven, label, layers,
+    Dial, Document, Edit, EditError, LayerKind, Palette, Place, Target, apply, check, driven, label, layers,
 };
 use dustcoat_core::mask::{Join, Step};
-use dustcoat_core::setting::{Drive, Param, Value};
+use dustcoat_core::setting::{Drive, Param, Swatch, Value};
 use proptest::prelude::*;
 
 fn opacity_of(layer: &str) -> Target {

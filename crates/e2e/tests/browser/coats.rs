@@ -147,6 +147,48 @@ async fn a_palette_is_weighed_and_colours_come_from_a_picture() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_dial_stands_at_a_palette_and_a_use_takes_another() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (_server, _browser, page) = block(data.path(), true).await;
+    show_base_color(&page).await;
+    page.click("Adjust…").await;
+    page.press(&page.find("[role='menuitem'][data-kind='palette_part']").await).await;
+    let keep = async |name: &str| {
+        page.click("From a palette…").await;
+        page.type_into("Name of the palette", name).await;
+        page.keys(Key::Escape + "").await;
+        page.until("the box is closed", async || !page.has("Name of the palette").await).await;
+    };
+    keep("As it came").await;
+    for k in 1..=5 {
+        page.press(&page.find(&format!(".ramp-share:nth-child({k})")).await).await;
+        page.type_into(&format!("Color of stop {k}"), "#0818c0").await;
+    }
+    keep("Night").await;
+    page.drive_by_dial("Palette", "Coats").await;
+    assert!(page.text(".setting-driven").await.contains("driven by the dial Coats"));
+    assert!(!page.has("From a palette…").await, "what the dial sets is not set beside it");
+    page.click("Dials").await;
+    page.choose("Coats", "As it came").await;
+    assert!(page.view().await.share(blue) < 0.01);
+    page.choose("Coats", "Night").await;
+    assert!(page.view().await.share(blue) > 0.1);
+    // A recipe of it brings the dial; the sheet that lays it shows the project's palettes.
+    page.click("Build").await;
+    page.save_as_recipe("Palette by part", "Patches").await;
+    // With another layer picked the dial is not among the settings, so that the sheet's own is the one that is meant.
+    page.press(&page.find(".coat[data-layer='New coat'] .name-button").await).await;
+    page.click("Cabinet").await;
+    page.type_into("Search the cabinet", "Patches").await;
+    page.until("it is found", async || page.attributes("[data-recipe]", "data-recipe").await == ["Patches"]).await;
+    page.click("Look first…").await;
+    page.choose("Coats", "As it came").await;
+    page.click("Lay it").await;
+    page.until("it covers what was blue", async || page.view().await.share(blue) < 0.01).await;
+    end(page).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn places_are_come_back_to_the_piece_stands_and_two_states_stand_side_by_side() {
     let data = tempfile::tempdir().expect("a folder");
     let (_server, _browser, page) = block(data.path(), true).await;

@@ -242,7 +242,9 @@ async fn presets_ladders_and_variants_side_by_side() {
     turned("0.75").await;
     page.type_into("Name of the preset of Flaking red", "Half gone").await;
     turned("0.1").await;
-    page.choose("Preset for Flaking red", "Half gone").await;
+    page.click("Presets of Flaking red").await;
+    page.until("the preset is shown", async || !page.attributes(".preset-list img", "src").await.is_empty()).await;
+    page.click("Take Half gone").await;
     let wear = page.find("[data-use] [data-dial='Wear'] input").await;
     assert_eq!(wear.prop("value").await.ok().flatten().as_deref(), Some("0.75"));
     app.end().await;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use dustcoat_core::bake::layout::{self, UvReport};
 use dustcoat_core::bake::{Finer, Surface};
-use dustcoat_core::document::{self, Document, Edit, Swatch};
+use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
@@ -13,6 +13,7 @@ use dustcoat_core::mesh::split::{outward, split, vertices};
 use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, swap};
 use dustcoat_core::raster::main_colors::main_colors;
 use dustcoat_core::raster::picture::Picture;
+use dustcoat_core::setting::Swatch;
 
 use super::{App, AppError};
 use crate::db::DbError;

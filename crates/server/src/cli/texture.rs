@@ -7,7 +7,7 @@ use std::time::Instant;
 
 use clap::Args;
 use dustcoat_core::bake::{Finer, Surface};
-use dustcoat_core::document::{self, Dial, DialOption, Document, Edit, Layer, LayerKind, Recipe};
+use dustcoat_core::document::{self, Dial, DialOption, Document, Edit, Layer, LayerKind, Palette, Recipe};
 use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Cache, Context, Measured, wanted};
 use dustcoat_core::handoff::{self, Handoff, Layout, is_map_size};
@@ -15,7 +15,7 @@ use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::raster::{LARGEST_WHOLE, is_texture_size};
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe};
-use dustcoat_core::setting::{DialKind, Value};
+use dustcoat_core::setting::{DialKind, Value, write_palette};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
@@ -163,7 +163,7 @@ pub(super) fn dials_of<'a>(document: &'a Document, layer: Option<&str>) -> &'a [
 /// A document with dials of it, or of a layer that uses a recipe, turned as `dial=value` says.
 fn turned(mut document: Document, layer: Option<&str>, to: &[String]) -> Result<Document, CliError> {
     for text in to {
-        let (dial, value) = dial_value(text, dials_of(&document, layer))?;
+        let (dial, value) = dial_value(text, dials_of(&document, layer), &document.study.palettes)?;
         let turn = Edit::TurnDial { layer: layer.map(str::to_owned), dial, value };
         document = document::apply(&document, &turn).map_err(app)?;
     }
@@ -295,7 +295,7 @@ pub(super) fn dial_named<'a>(name: &str, dials: &'a [Dial]) -> Result<&'a Dial, 
     dial.ok_or_else(|| usage(format!("there is no dial “{name}”; there are: {}", all())))
 }
 
-fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
+fn dial_value(text: &str, dials: &[Dial], palettes: &[Palette]) -> Result<(String, Value), CliError> {
     let (name, value) = assignment(text)?;
     let dial = dial_named(name, dials)?;
     let takes = |what: &str| usage(format!("--set {text}: {} takes {what}", dial.label));
@@ -313,6 +313,10 @@ fn dial_value(text: &str, dials: &[Dial]) -> Result<(String, Value), CliError> {
             Value::Text(found.key.clone())
         }
         DialKind::Color | DialKind::Part | DialKind::Picture => Value::Text(value.into()),
+        DialKind::Palette => {
+            let named = palettes.iter().find(|p| p.name.eq_ignore_ascii_case(value));
+            Value::Text(named.map_or_else(|| value.into(), |p| write_palette(&p.colors)))
+        }
     };
     Ok((dial.id.clone(), value))
 }

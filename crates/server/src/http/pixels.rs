@@ -6,9 +6,9 @@ use actix_files::NamedFile;
 use actix_web::body::SizedStream;
 use actix_web::web::{Bytes, Json, Path, Query};
 use actix_web::{HttpRequest, HttpResponse};
-use dustcoat_core::document::Swatch;
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::handoff::Layout;
+use dustcoat_core::setting::Swatch;
 
 use serde::{Deserialize, Serialize};
 

@@ -28,6 +28,7 @@ const KINDS: { value: DialKind; label: string; begins: Value }[] = [
   { value: "seed", label: "Seed", begins: 1 },
   { value: "part", label: "Part of the piece", begins: "" },
   { value: "picture", label: "Picture", begins: "" },
+  { value: "palette", label: "Palette", begins: "#6f7f86 0.6, #8a4b2a 0.4" },
 ];
 
 /** A dial of a kind with nothing said of it yet. */

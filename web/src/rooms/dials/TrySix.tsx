@@ -7,7 +7,7 @@ import { api } from "../../api/client";
 import type { Edit, ProjectView, Reach, Value } from "../../api/types";
 import { freeName } from "../../controls/KeepAs";
 import { Look } from "../../controls/Look";
-import { spoken } from "../../controls/spoken";
+import { Said } from "../../controls/Said";
 import { commit, say } from "../../state/actions";
 import { specOf } from "../../state/document";
 import { asSeen } from "../../view/asSeen";
@@ -110,8 +110,11 @@ function Inside({ project, close }: { project: ProjectView; close: () => void })
               <span className="soft six-values">
                 {dials
                   .filter((d) => choice[d.id] !== undefined)
-                  .map((d) => `${d.label} ${spoken(specOf(d), choice[d.id] ?? "")}`)
-                  .join(" · ")}
+                  .map((d) => (
+                    <span key={d.id}>
+                      {d.label} <Said spec={specOf(d)} value={choice[d.id] ?? ""} />
+                    </span>
+                  ))}
               </span>
               <span className="row">
                 <Button

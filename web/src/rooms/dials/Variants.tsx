@@ -7,7 +7,7 @@ import type { Dial, ProjectView, StillSettings, Value, Variant } from "../../api
 import { Control } from "../../controls/Control";
 import { KeepAs } from "../../controls/KeepAs";
 import { Look } from "../../controls/Look";
-import { spoken } from "../../controls/spoken";
+import { Said } from "../../controls/Said";
 import { commit } from "../../state/actions";
 import { specOf } from "../../state/document";
 import { useStore } from "../../state/store";
@@ -149,10 +149,7 @@ function Cell({ dial, variant, value }: { dial: Dial; variant: Variant; value: V
     <Popover opened={opened} onChange={setOpened} position="left" width={220} withinPortal trapFocus>
       <Popover.Target>
         <button className="variant-cell" aria-label={title} data-own={own} onClick={() => setOpened(!opened)}>
-          {spec.type === "color" && typeof value === "string" ? (
-            <span className="variant-color" style={{ background: value }} />
-          ) : null}
-          {value === undefined ? "–" : spoken(spec, value)}
+          {value === undefined ? "–" : <Said spec={spec} value={value} />}
         </button>
       </Popover.Target>
       <Popover.Dropdown aria-label={title}>

@@ -21,6 +21,8 @@ pub mod document;
 
 pub mod recipe;
 
+pub mod ready;
+
 pub mod evaluate;
 
 pub mod still;

@@ -35,9 +35,9 @@ fn main() {
             placed.fill(&subset, i * 4096, run);
         }
         let nanoseconds = clock.elapsed().as_nanos() as f64 / seen.len() as f64;
-        pictures.push(shot.mask_picture(&subset, &values));
+        pictures.push((pattern.label.to_owned(), shot.mask_picture(&subset, &values)));
         let (low, high) = values.iter().fold((1.0f32, 0.0f32), |(l, h), v| (l.min(*v), h.max(*v)));
         println!("{}: {nanoseconds:.0} ns per texel, {low:.2} to {high:.2}", pattern.label);
     }
-    sheet::write(&out, TILE, ACROSS, &pictures);
+    sheet::write(&out, TILE, ACROSS, pictures);
 }

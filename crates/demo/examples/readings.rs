@@ -31,8 +31,8 @@ fn main() {
         let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
         let plane = reading.plane(&surface, &settings, reading.measurement().and_then(|m| measured.get(m.kind)));
         let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();
-        pictures.push(shot.mask_picture(&subset, &values));
+        pictures.push((reading.label.to_owned(), shot.mask_picture(&subset, &values)));
         println!("{}", reading.label);
     }
-    sheet::write(&out, TILE, ACROSS, &pictures);
+    sheet::write(&out, TILE, ACROSS, pictures);
 }

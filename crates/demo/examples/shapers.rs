@@ -25,15 +25,14 @@ fn main() {
         {"kind": "levels", "settings": {"black": 0.45, "white": 0.75}}
     ]);
     let base: Vec<Step> = serde_json::from_value(base).expect("a line");
-    let with = |kind: &str| {
+    let with = |kind: &str, label: &str| {
         let mut steps = base.clone();
         steps.push(serde_json::from_value(json!({"kind": kind})).expect("a step"));
-        stage.picture(kind, steps)
+        (label.to_owned(), stage.picture(kind, steps))
     };
-    let all = std::iter::once(stage.picture("the mask", base.clone())).chain(SHAPERS.iter().map(|s| with(s.kind)));
-    sheet::write(&shapers, TILE, 5, &all.collect::<Vec<_>>());
-    let all: Vec<Vec<u8>> = STARTERS.iter().map(|s| stage.picture(s.kind, s.steps())).collect();
-    sheet::write(&starters, TILE, 5, &all);
+    let bare = ("The mask by itself".to_owned(), stage.picture("the mask", base.clone()));
+    sheet::write(&shapers, TILE, 5, std::iter::once(bare).chain(SHAPERS.iter().map(|s| with(s.kind, s.label))));
+    sheet::write(&starters, TILE, 5, STARTERS.iter().map(|s| (s.label.to_owned(), stage.picture(s.kind, s.steps()))));
 }
 
 /// A piece, what its camera sees, and what was measured of it.

@@ -1,14 +1,13 @@
 //! Finishes and recipes on the swatch ball, for the page that offers them and for the sheet in the docs.
 
-use std::sync::{Arc, LazyLock};
+use std::sync::{Arc, LazyLock, Mutex, PoisonError};
 
 use dustcoat_core::bake::{Surface, measure, measurement};
-use dustcoat_core::document::{Document, Layer, LayerKind};
+use dustcoat_core::document::{Document, Edit, Layer, apply};
 use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
-use dustcoat_core::finish::Finish;
-use dustcoat_core::mask::MaskLine;
+use dustcoat_core::ready::Ready;
 use dustcoat_core::recipe::Recipe;
-use dustcoat_core::setting::{DialKind, Param, Value};
+use dustcoat_core::setting::{DialKind, Value};
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::task::{Cancel, silent};
 
@@ -20,33 +19,23 @@ static BALL: LazyLock<Surface> = LazyLock::new(|| {
     Surface::new(Arc::clone(&ball), SIZE)
 });
 
-fn reads_mask(finish: &Finish) -> bool {
-    let params = finish.channels.values().flat_map(|c| c.settings.values());
-    params.filter_map(Param::source).any(|source| source.kind == "own")
-}
-
-/// Thins out in patches, but never quite to nothing.
-fn soft_mask() -> MaskLine {
-    let steps = serde_json::json!([
-        {"id": "s1", "kind": "perlin", "join": "replace", "settings": {"size": 70, "octaves": 5}},
-        {"id": "s2", "kind": "levels", "settings": {"black": 0.2, "white": 0.52, "out_low": 0.08}}
-    ]);
-    serde_json::from_value(serde_json::json!({"steps": steps})).expect("it is written right")
-}
-
-/// RGBA8 pixels of a finish on the ball, traced with some samples to a pixel. It reads nothing that must be measured; one that reads its layer's mask is shown with a soft one.
-pub fn picture(finish: &Finish, width: u32, height: u32, samples: u32) -> Vec<u8> {
-    let layer = Layer {
-        id: "finish".into(),
-        name: "Finish".into(),
-        shown: true,
-        opacity: 1.0.into(),
-        mask: if reads_mask(finish) { soft_mask() } else { Default::default() },
-        publish: None,
-        kind: LayerKind::Coat { finish: finish.clone() },
-    };
-    let document = Document { layers: vec![layer], ..Document::new("Finish") };
+/// RGBA8 pixels of a ready finish on the ball, traced with some samples to a pixel. What lies over other things lies over old paint.
+pub fn picture(finish: &Ready, width: u32, height: u32, samples: u32) -> Vec<u8> {
+    let below = finish.lies_over_others().then(old_paint);
+    let mut document = Document::new("Finish");
+    for layer in below.into_iter().chain([finish.plain()]) {
+        let laid = Edit::AddLayer { inside: None, index: usize::MAX, layer, dials: vec![] };
+        document = apply(&document, &laid).expect("a document takes it, as a test tells");
+    }
     dressed(&document, width, height, samples)
+}
+
+/// What is below when a finish is one that lies over others.
+fn old_paint() -> Layer {
+    let laid = serde_json::json!({"name": "Old paint", "kind": "coat", "finish": {"channels": {
+        "base_color": {"on": true, "settings": {"color": "#8a9a96"}}, "roughness": {"on": true, "settings": {"value": 0.5}}
+    }}});
+    serde_json::from_value(laid).expect("it is written right")
 }
 
 /// RGBA8 pixels of a recipe on the ball, its dials at their defaults. Whichever part it asks for is the ball itself.
@@ -59,6 +48,9 @@ pub fn recipe(recipe: &Recipe, width: u32, height: u32, samples: u32) -> Vec<u8>
     dressed(&Document { layers: vec![layer], ..Document::new("Recipe") }, width, height, samples)
 }
 
+/// What was measured of the ball already, for any picture.
+static MEASURED: LazyLock<Mutex<Measured>> = LazyLock::new(Mutex::default);
+
 /// Rays a texel: few do for a thumbnail.
 const RAYS: f64 = 24.0;
 
@@ -66,26 +58,30 @@ fn dressed(document: &Document, width: u32, height: u32, samples: u32) -> Vec<u8
     let surface = &*BALL;
     let (cache, cancel) = (Cache::new(1 << 26), Cancel::default());
     let never = "nobody stops it";
-    let measured = needs(document, &surface.piece).into_iter().filter_map(|key| {
+    let mut known = MEASURED.lock().unwrap_or_else(PoisonError::into_inner);
+    for key in needs(document, &surface.piece) {
+        let hash = key.hash(&surface.piece.hash, SIZE);
+        let Some(m) = measurement::find(key.kind).filter(|_| known.get(&hash).is_none()) else { continue };
         let settings = key.settings.clone().with_number("rays", RAYS);
-        let plane = measure(measurement::find(key.kind)?, surface, &settings, &cancel, &silent).expect(never);
-        Some((key.hash(&surface.piece.hash, SIZE), Arc::new(plane)))
-    });
-    let measured: Measured = measured.collect();
+        known.insert(hash, Arc::new(measure(m, surface, &settings, &cancel, &silent).expect(never)));
+    }
+    let measured = known.clone();
+    drop(known);
     let context = Context { surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &silent };
     let e = evaluate(document, &context).expect("all that it needs was measured");
-    let settings = StillSettings { width, height, samples, surround: Surround::Clear, ..StillSettings::default() };
+    let settings =
+        StillSettings { width, height, samples, surround: Surround::Clear, denoise: true, ..StillSettings::default() };
     shoot(surface, &e, &settings, &cancel, &silent).expect(never).swap_remove(0)
 }
 
 #[cfg(test)]
 mod tests {
-    use dustcoat_core::finish::starter;
+    use dustcoat_core::ready::READY;
 
     #[test]
     fn every_ready_finish_makes_a_picture_of_its_own() {
-        let kinds: Vec<&str> = starter::all().map(|s| s.kind).collect();
-        let all: Vec<Vec<u8>> = starter::all().map(|s| super::picture(&s.finish(), 64, 48, 16)).collect();
+        let kinds: Vec<&str> = READY.iter().map(|r| r.kind).collect();
+        let all: Vec<Vec<u8>> = READY.iter().map(|r| super::picture(r, 64, 48, 16)).collect();
         for (i, a) in all.iter().enumerate() {
             for (j, b) in all.iter().enumerate().skip(i + 1) {
                 let apart = a.iter().zip(b).filter(|(a, b)| a.abs_diff(**b) > 6).count();

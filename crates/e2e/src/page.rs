@@ -311,9 +311,12 @@ impl Page {
         self.pictures(".finish-card img").await;
     }
 
-    /// Waits until all pictures of a CSS selector are there.
+    /// Waits until all pictures of a CSS selector that are in view are there.
     pub async fn pictures(&self, css: &str) {
-        let script = format!("return [...document.querySelectorAll(\"{css}\")].every((i) => i.naturalWidth > 0)");
+        let script = format!(
+            "return [...document.querySelectorAll(\"{css}\")]
+                .every((i) => i.naturalWidth > 0 || i.getBoundingClientRect().top > innerHeight)"
+        );
         self.until("the pictures are there", async || {
             let answer = self.driver.execute(&script, vec![]).await;
             answer.ok().and_then(|a| a.json().as_bool()).unwrap_or(false)

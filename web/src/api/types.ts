@@ -169,7 +169,7 @@ edits: Array<Edit>, };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `map` (of a hand-off), or `step`, `layer` and `piece` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `map` (of a hand-off), or `step`, `layer`, `piece` and `ladder` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -185,8 +185,10 @@ sign: string,
 word: string, 
 /** What taking it puts into a mask line; empty for what is not put into one. */
 steps: Array<Step>, 
-/** Of a ready finish: what it lays down. */
+/** Of an adjustment or a palette: what it lays down. */
 finish?: Finish, 
+/** Of a ready finish: the layer that it lays, or the group. */
+layer?: Layer, 
 /** Of a ready finish: the dials that come with it. */
 dials?: Array<Dial>, 
 /** Of a join: whether it brings its source in as it is where the mask is full, so that as the first of a line it needs no sign. */

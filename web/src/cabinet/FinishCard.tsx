@@ -1,15 +1,15 @@
-// A ready finish: laid as a coat over the selected layer.
+// A ready finish: laid over the selected layer.
 import { Button } from "@mantine/core";
 
 import type { Entry } from "../api/types";
-import { coatOf, layOver } from "../rooms/build/lay";
+import { layOver } from "../rooms/build/lay";
 import { useStore } from "../state/store";
 import { carries } from "./drag";
 
 export function FinishCard({ entry }: { entry: Entry }) {
   const selected = useStore((s) => s.layer);
   const lay = (over: string | null) => {
-    if (entry.finish) void layOver(coatOf(entry.label, entry.finish), over, entry.dials);
+    if (entry.layer) void layOver(entry.layer, over, entry.dials);
   };
   return (
     <article className="thing" data-finish-card={entry.kind} {...carries({ onto: "section", drop: lay })}>
@@ -20,7 +20,7 @@ export function FinishCard({ entry }: { entry: Entry }) {
       </div>
       <div className="thing-foot">
         <Button variant="default" onClick={() => lay(selected)}>
-          Lay a coat of it
+          Lay it
         </Button>
       </div>
     </article>

@@ -20,6 +20,7 @@ export const SHORTCUTS: [string, string][] = [
   ["P", "Probe: click a spot to see what every layer did there"],
   ["W", "Wipe between now and the last snapshot"],
   ["F", "Frame the piece"],
+  ["L", "Look closely at the spot under the pointer"],
   ["C", "Open the cabinet"],
   ["?", "This list"],
 ];
@@ -125,6 +126,7 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ],
     ["W", turnWipe],
     ["F", () => window.dispatchEvent(new Event("dustcoat:frame"))],
+    ["L", () => window.dispatchEvent(new Event("dustcoat:closely"))],
     ["C", () => useStore.setState({ cabinetOpen: true })],
     ["shift+?", () => useStore.setState({ keysOpen: true })],
   ]);

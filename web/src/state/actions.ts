@@ -185,11 +185,12 @@ export function select(layer: string | null, step: string | null = null): void {
 }
 
 /** Commits an edit that adds a layer, and selects what is new. */
-export async function commitAndSelectNew(edit: Edit): Promise<void> {
+export async function commitAndSelectNew(edit: Edit): Promise<string | null> {
   const before = new Set(allLayers(getState().project?.document.layers ?? []).map((l) => l.id));
   const after = await commit(edit);
   const added = allLayers(after?.document.layers ?? []).find((l) => !before.has(l.id));
   if (added) select(added.id);
+  return added?.id ?? null;
 }
 
 /** Lays a recipe, over everything where no place is given; whether it was laid. */

@@ -126,7 +126,7 @@ export function setParam(target: Target, value: Param | null): Edit {
 }
 
 /** Families whose kinds may be called like those of steps. */
-const NO_STEPS = ["function", "join", "channel", "change", "map", "finish", "adjustment"];
+const NO_STEPS = ["function", "join", "channel", "change", "map", "finish", "adjustment", "ladder"];
 
 export function entryOf(catalog: Entry[], kind: string): Entry | undefined {
   return catalog.find((e) => e.kind === kind && !NO_STEPS.includes(e.family));

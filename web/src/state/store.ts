@@ -93,6 +93,8 @@ export interface State {
   cabinetOpen: boolean;
   finderOpen: boolean;
   keysOpen: boolean;
+  /** Groups whose layers are folded away. */
+  folded: string[];
   /** Headings of settings that are unfolded. */
   unfolded: string[];
   /** Steps that were copied from a mask line. */
@@ -118,6 +120,7 @@ export const NOTHING_OPEN = {
   compare: null,
   against: null,
   compared: null,
+  folded: [],
   jobs: {},
   error: null,
 } satisfies Partial<State>;

@@ -7,7 +7,6 @@ import {
   MeshBasicMaterial,
   NeutralToneMapping,
   PerspectiveCamera,
-  Raycaster,
   Scene,
   TorusGeometry,
   Vector2,
@@ -20,7 +19,9 @@ import { api } from "../api/client";
 import type { EvaluationView } from "../api/types";
 import { say } from "../state/actions";
 import { busy, type Camera, comparing, plain, type State, useStore } from "../state/store";
+import { drawBoth } from "./both";
 import { pieceGeometry } from "./geometry";
+import { comeNear, seenAt } from "./hand";
 import { Look } from "./look";
 import { Near } from "./near";
 import { disposeRuler, ruler } from "./ruler";
@@ -58,6 +59,8 @@ export class Stage {
   private drawn: (() => void) | null = null;
   private framed = false;
   private news = false;
+  /** Where the pointer is over the view, −1…1; its middle before it ever was. */
+  private readonly pointer = new Vector2();
 
   constructor(private readonly host: HTMLElement) {
     this.renderer = new WebGLRenderer({ antialias: !plain, alpha: true, powerPreference: "high-performance" });
@@ -87,9 +90,14 @@ export class Stage {
     this.ring.renderOrder = 10;
     this.sizes = new ResizeObserver(this.resize);
     this.sizes.observe(host);
-    touched(canvas, (at, left) => this.touch(at, left));
+    touched(
+      canvas,
+      (at, left) => this.touch(at, left),
+      (at) => this.pointer.copy(at),
+    );
     window.addEventListener("dustcoat:frame", this.frame);
     window.addEventListener("dustcoat:place", this.goTo);
+    window.addEventListener("dustcoat:closely", this.closely);
     this.controls.addEventListener("end", this.tellPlace);
     this.around.light(useStore.getState());
     this.leave = useStore.subscribe((now, before) => this.sync(now, before));
@@ -102,6 +110,7 @@ export class Stage {
     this.sizes.disconnect();
     window.removeEventListener("dustcoat:frame", this.frame);
     window.removeEventListener("dustcoat:place", this.goTo);
+    window.removeEventListener("dustcoat:closely", this.closely);
     this.controls.dispose();
     this.piece?.dispose();
     this.fine?.dispose();
@@ -282,6 +291,19 @@ export class Stage {
     this.invalidate();
   };
 
+  /** Looks closely at the spot under the pointer, or in the middle of the view. */
+  private readonly closely = (): void => {
+    const spot = this.hit(this.pointer) ?? this.hit(new Vector2());
+    if (!spot || !this.piece?.boundingSphere) return;
+    comeNear(spot.point, this.piece.boundingSphere.radius, this.camera, this.controls);
+    this.tellPlace();
+    this.invalidate();
+  };
+
+  private hit(at: Vector2) {
+    return seenAt(at, this.camera, this.mesh);
+  }
+
   private readonly frame = (): void => {
     const sphere = this.piece?.boundingSphere;
     if (!sphere) return;
@@ -339,32 +361,10 @@ export class Stage {
 
   /** Draws the piece, and left of the wipe, or beside it, the snapshot's. */
   private draw(): void {
-    const { wipe, beside } = useStore.getState();
-    const { mesh, thenMaterial, camera } = this;
-    if (comparing(useStore.getState()) === null || !thenMaterial || !mesh) {
-      this.renderer.render(this.scene, camera);
-      return;
-    }
-    const { clientWidth: width, clientHeight: height } = this.host;
-    const edge = Math.round(width * (beside ? 0.5 : wipe));
-    const present = mesh.material;
-    this.renderer.setScissorTest(true);
-    const half = (left: number, breadth: number) => {
-      this.renderer.setScissor(left, 0, breadth, height);
-      if (beside) {
-        // The middle of the whole view in half its breadth: both halves look from one place.
-        this.renderer.setViewport(left, 0, breadth, height);
-        camera.setViewOffset(width, height, (width - breadth) / 2, 0, breadth, height);
-      }
-      this.renderer.render(this.scene, camera);
-    };
-    half(edge, width - edge);
-    mesh.material = thenMaterial;
-    half(0, edge);
-    mesh.material = present;
-    this.renderer.setScissorTest(false);
-    this.renderer.setViewport(0, 0, width, height);
-    if (beside) camera.clearViewOffset();
+    const state = useStore.getState();
+    const { renderer, scene, camera, mesh, thenMaterial } = this;
+    if (comparing(state) === null || !thenMaterial || !mesh) renderer.render(scene, camera);
+    else drawBoth({ renderer, scene, camera, mesh }, thenMaterial, state.beside ? null : state.wipe);
   }
 
   /** Nothing is drawn before there is something true to draw. */
@@ -375,10 +375,8 @@ export class Stage {
   /** A click that was no drag picks the part under it, while parts are shown, takes a colour, or looks into the piece. */
   private touch(at: Vector2, left: boolean): void {
     const { shown, probing, picking } = useStore.getState();
-    if (!(picking || probing || shown === "parts") || !this.mesh || !this.piece) return;
-    const caster = new Raycaster();
-    caster.setFromCamera(at, this.camera);
-    const hit = caster.intersectObject(this.mesh)[0];
+    if (!(picking || probing || shown === "parts") || !this.piece) return;
+    const hit = this.hit(at);
     if (picking) {
       if (hit?.uv) picking.take(this.now.colorAt(hit.uv.x, hit.uv.y));
       useStore.setState({ picking: null });

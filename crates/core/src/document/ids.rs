@@ -56,7 +56,7 @@ pub(super) fn follow_dials(d: &mut Document) {
 
 /// Clears the ids of a layer and all it holds, so that [`fresh_ids`] gives new ones, and takes back the names of masks that are not `free`: each is published by one
 /// layer only.
-pub(super) fn forget_ids(layer: &mut Layer, free: &dyn Fn(&str) -> bool) {
+pub(crate) fn forget_ids(layer: &mut Layer, free: &dyn Fn(&str) -> bool) {
     layer.id.clear();
     layer.mask.steps.iter_mut().for_each(|s| s.id.clear());
     layer.publish = layer.publish.take().filter(|name| free(name));

@@ -8,7 +8,7 @@ use super::check_dial::check_value;
 use super::edit::unknown;
 use super::error::limits;
 use super::{Dial, Document, EditError};
-use crate::setting::{DialKind, Value};
+use crate::setting::{DialKind, ParamSpec, Value};
 
 /// Which dial is stepped, and how.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -38,8 +38,11 @@ pub struct Rung {
     pub label: String,
 }
 
-/// How many steps a number takes if nothing is said.
-const STEPS: usize = 5;
+/// How many steps a number takes.
+pub fn steps_spec() -> ParamSpec {
+    let help = "How many steps the ladder has from its beginning to its end.";
+    ParamSpec::integer("steps", "Steps", (2.0, limits::RUNGS as f64), 5.0, help)
+}
 
 /// The steps of one side of a ladder, from its beginning to its end.
 ///
@@ -53,10 +56,12 @@ pub fn rungs(document: &Document, side: &LadderSide) -> Result<Vec<Rung>, EditEr
     }
     let values: Vec<Value> = match dial.kind() {
         DialKind::Number | DialKind::Seed => {
-            let steps = side.steps.unwrap_or(STEPS);
-            if !(2..=limits::RUNGS).contains(&steps) {
+            let spec = steps_spec();
+            let asked = side.steps.map_or(spec.default.clone(), |n| Value::Number(n as f64));
+            let (Value::Number(steps), Ok(())) = (&asked, spec.check(&asked)) else {
                 return wrong("it is stepped in 2 to 12 steps");
-            }
+            };
+            let steps = *steps as usize;
             let (from, to) = (side.from.unwrap_or(dial.min), side.to.unwrap_or(dial.max));
             let at = |i: usize| dial.bounded(Value::Number(between(dial, from, to, i as f64 / (steps - 1) as f64)));
             let values: Vec<Value> = (0..steps).map(at).collect();

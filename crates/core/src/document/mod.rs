@@ -38,8 +38,9 @@ pub use dial::{
 pub use dials::{TriedFormula, try_formula};
 pub use edit::{Edit, Target, apply};
 pub use error::{EditError, limits};
+pub(crate) use ids::forget_ids;
 pub use label::label;
-pub use ladder::{LadderSide, Rung, rungs};
+pub use ladder::{LadderSide, Rung, rungs, steps_spec};
 pub use opened::{OpenedUse, opened_recipe};
 pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};

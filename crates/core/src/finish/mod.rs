@@ -5,11 +5,9 @@
 pub mod adjust;
 pub mod blend;
 pub mod channel;
-pub mod knob;
 pub mod preset;
 pub mod ramp;
 pub mod relief;
-pub mod starter;
 
 use std::collections::BTreeMap;
 

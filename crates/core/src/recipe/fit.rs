@@ -96,7 +96,9 @@ impl Recipe {
                 _ => piece.pictures.keys().cloned().collect(),
             };
             let wanted = if let Value::Text(name) = &d.default { name.clone() } else { String::new() };
-            let takes = alike(&wanted, &options);
+            // Of a single part there is nothing to ask.
+            let only = options.first().filter(|_| d.kind() == DialKind::Part && options.len() == 1).cloned();
+            let takes = only.or_else(|| alike(&wanted, &options));
             SlotFit { dial: d.id.clone(), label: d.label.clone(), kind: d.kind(), wanted, options, takes }
         };
         let slots = slots.map(slot).collect();

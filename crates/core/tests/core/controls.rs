@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use crate::common::{add_box, coat, document, evaluated, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::catalog::{Entry, catalog};
+use dustcoat_core::catalog::catalog;
 use dustcoat_core::document::{Document, Edit, Layer, apply};
 use dustcoat_core::finish::adjust;
 use dustcoat_core::finish::channel::{AMOUNT, CHANNELS};
@@ -13,17 +13,18 @@ use dustcoat_core::mask::Join;
 use dustcoat_core::mask::shaper::SHAPERS;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::pattern::{Axes, PATTERNS, Placed};
+use dustcoat_core::ready::{READY, Ready};
 use dustcoat_core::setting::{DialStates, Param, ParamSpec, ParamType, Settings, Value, resolve};
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::task::{Cancel, silent};
 use serde_json::json;
 
 /// A block and a slab beside it: two shells, with edges, hollows and room for patterns; as large as what starters are meant for.
-fn block() -> Surface {
+fn block(size: u32) -> Surface {
     let mut soup = Soup::default();
     add_box(&mut soup, [-90.0, -60.0, -40.0], [90.0, 60.0, 40.0], [0.0, 0.0, 1.0, 0.7]);
     add_box(&mut soup, [110.0, -60.0, -60.0], [140.0, 90.0, 50.0], [0.0, 0.7, 1.0, 1.0]);
-    Surface::new(Arc::new(Piece::build(soup).unwrap()), 256)
+    Surface::new(Arc::new(Piece::build(soup).unwrap()), size)
 }
 
 /// Values of a setting that are worth trying against `now`: far enough from it to be told apart.
@@ -123,7 +124,7 @@ fn every_setting_of_a_pattern_changes_it() {
 
 #[test]
 fn every_setting_of_a_shaper_changes_the_mask() {
-    let surface = block();
+    let surface = block(256);
     let mut idle = vec![];
     for shaper in SHAPERS {
         let specs = (shaper.specs)();
@@ -156,27 +157,22 @@ fn every_setting_of_a_shaper_changes_the_mask() {
     assert!(idle.is_empty(), "these change nothing:\n{}", idle.join("\n"));
 }
 
-/// A document with the ready finish of that kind over another coat.
-fn ready(entry: &Entry) -> Document {
-    // One that shows its coats where its mask thins out is given such a mask.
-    let clouds = json!([{"id": "s1", "kind": "perlin", "join": "replace", "settings": {"size": 60}}]);
-    let steps = if entry.kind == "old_coats" { clouds } else { json!([]) };
-    let layer = json!({"name": entry.label, "kind": "coat", "finish": entry.finish, "mask": {"steps": steps}});
-    let layer: Layer = serde_json::from_value(layer).unwrap();
+/// A document with a ready finish over another coat.
+fn ready(finish: &Ready) -> Document {
     let below = document(vec![coat("l1", "#a06030", vec![])]);
-    let add = Edit::AddLayer { inside: None, index: 1, layer, dials: entry.dials.clone() };
+    let add = Edit::AddLayer { inside: None, index: 1, layer: finish.layer(), dials: finish.dials() };
     apply(&below, &add).unwrap()
 }
 
 #[test]
 fn every_dial_of_a_ready_finish_changes_what_it_lays() {
-    let surface = block();
+    let surface = block(128);
     let planes = |d: &Document| -> BTreeMap<&'static str, Vec<f32>> {
         evaluated(d, &surface).channels.iter().map(|(k, p)| (*k, p.to_vec())).collect()
     };
     let mut idle = vec![];
-    for entry in catalog().into_iter().filter(|e| e.family == "finish") {
-        let d = ready(&entry);
+    for entry in READY.iter() {
+        let d = ready(entry);
         let before = planes(&d);
         for dial in &d.dials {
             let ends = match &dial.value {

@@ -21,6 +21,7 @@ mod patterns;
 mod pictures;
 mod probe;
 mod readings;
+mod ready;
 mod recipe;
 mod relief;
 mod reuse;

@@ -65,12 +65,12 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
 
     // A ready finish lies over it, and takes nothing away.
     page.open_finishes().await;
-    assert!(page.attributes("[data-finish]", "data-finish").await.len() >= 16);
+    assert!(page.attributes("[data-finish]", "data-finish").await.len() > 40);
     page.control("Search finishes").await.send_keys("limewash").await.expect("keys are taken");
     page.keys(Key::Enter + "").await;
     assert_eq!(page.texts(".coat .name-button").await, ["Limewash", "New coat"]);
     let white = page.view().await.mean_of_piece();
-    assert!(white.iter().all(|c| *c > 150.0), "a white coat over all of it: {white:?}");
+    assert!(white.iter().all(|c| *c > 135.0), "a white coat over all of it: {white:?}");
     app.end().await;
 }
 
@@ -85,14 +85,14 @@ async fn coals_glow_a_clear_layer_shines_and_an_adjustment_turns_the_hue() {
     page.keys(Key::Enter + "").await;
     let lit = page.view().await;
     let glows = |[r, _, b, _]: [u8; 4]| r > 220 && r > b.saturating_add(60);
-    assert!(dark.share(glows) == 0.0 && lit.share(glows) > 0.02, "it gives off light: {}", lit.share(glows));
+    assert!(dark.share(glows) == 0.0 && lit.share(glows) > 0.004, "it gives off light: {}", lit.share(glows));
     // Each channel that it lays can be looked at alone; those that it doesn't lay are not offered.
     page.click("Shows: lit").await;
     let offered = page.texts("[role='menuitem']").await;
     assert!(offered.contains(&"emissive".into()) && !offered.contains(&"sheen".into()), "{offered:?}");
     page.click("emissive").await;
     let alone = page.view().await;
-    assert!(alone.share(red) > 0.02 && alone.difference(&lit, 16) > 0.05);
+    assert!(alone.share(red) > 0.004 && alone.difference(&lit, 16) > 0.05);
     page.click("Shows: emissive").await;
     page.click("lit").await;
 

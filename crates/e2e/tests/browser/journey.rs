@@ -199,7 +199,7 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     page.driver.action_chain().move_to_element_center(&opacity).click_and_hold().perform().await.expect("held");
     page.driver.action_chain().move_by_offset(-80, 0).release().perform().await.expect("let go");
     page.settled().await;
-    assert_eq!(page.control("Opacity of Steel").await.text().await.expect("text"), "at 50");
+    assert_eq!(page.control("Opacity of Steel").await.text().await.expect("text"), "50 %");
     assert_eq!(visible(page, "Paint").await, "50 %");
     // The rooms are of different shapes: framed anew, the piece stands as it does after a reload.
     page.keys("f").await;

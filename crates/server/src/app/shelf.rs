@@ -6,8 +6,8 @@ use std::path::PathBuf;
 use std::sync::Mutex;
 use std::time::Duration;
 
-use dustcoat_core::finish::starter;
 use dustcoat_core::handoff::png;
+use dustcoat_core::ready::{self, READY};
 use dustcoat_demo::finishes;
 
 use super::{App, AppError, lock};
@@ -65,10 +65,10 @@ impl App {
     /// # Errors
     /// [`AppError::NoFinish`]
     pub fn finish_picture(&self, kind: &str) -> Result<Vec<u8>, AppError> {
-        let finish = starter::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?.finish();
-        let content = serde_json::to_vec(&finish).map_err(|e| DbError::Broken(e.to_string()))?;
+        let finish = ready::find(kind).ok_or_else(|| AppError::NoFinish(kind.into()))?;
+        let content = serde_json::to_vec(&finish.recipe).map_err(|e| DbError::Broken(e.to_string()))?;
         let [w, h] = FINISH;
-        Ok(self.shelf.picture(&content, || png::rgba8(&finishes::picture(&finish, w, h, SAMPLES), w, h)))
+        Ok(self.shelf.picture(&content, || png::rgba8(&finishes::picture(finish, w, h, SAMPLES), w, h)))
     }
 
     /// A recipe of the cabinet on the swatch ball, as a PNG.
@@ -85,8 +85,7 @@ impl App {
     /// Makes the pictures of all ready finishes and of the cabinet that are not there yet, one by one, while nobody asks for anything else.
     pub fn fill_shelf(&self) {
         let recipes = self.db.cabinet().unwrap_or_default();
-        let finishes = starter::all().map(|s| s.kind);
-        for kind in finishes {
+        for kind in READY.iter().map(|r| r.kind) {
             self.wait_for_quiet();
             let _ = self.finish_picture(kind);
         }

@@ -99,7 +99,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
                 {folded ? <IconChevronRight size={13} /> : <IconChevronDown size={13} />}
               </ActionIcon>
             )}
-            <button className="name-button" onClick={() => select(layer.id)}>
+            <button className="name-button" title={layer.name} onClick={() => select(layer.id)}>
               {layer.name}
             </button>
           </span>

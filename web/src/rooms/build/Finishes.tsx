@@ -1,10 +1,10 @@
-// Ready finishes, each on the swatch ball. Taking one lays a coat of it over the selected layer; it replaces nothing.
+// Ready finishes, each on the swatch ball. Taking one lays it over the selected layer; it replaces nothing.
 import { Modal, TextInput } from "@mantine/core";
 import { useState } from "react";
 
 import type { Entry } from "../../api/types";
 import { useStore } from "../../state/store";
-import { coatOf, layOver } from "./lay";
+import { layOver } from "./lay";
 
 export function Finishes({ close }: { close: () => void }) {
   const catalog = useStore((s) => s.catalog);
@@ -16,9 +16,9 @@ export function Finishes({ close }: { close: () => void }) {
   const called = matching.filter((e) => e.label.toLowerCase().includes(words));
   const found = [...called, ...matching.filter((e) => !called.includes(e))];
   const take = (entry: Entry | undefined) => {
-    if (!entry?.finish) return;
+    if (!entry?.layer) return;
     close();
-    void layOver(coatOf(entry.label, entry.finish), layer, entry.dials);
+    void layOver(entry.layer, layer, entry.dials);
   };
   return (
     <Modal opened onClose={close} title="Lay a finish over the selected layer" size={850} yOffset={60}>
@@ -37,7 +37,7 @@ export function Finishes({ close }: { close: () => void }) {
       <div className="finishes">
         {found.map((e) => (
           <button key={e.kind} className="finish-card" title={e.help} data-finish={e.kind} onClick={() => take(e)}>
-            <img src={`/api/finishes/${e.kind}/picture`} alt="" width={184} height={148} />
+            <img src={`/api/finishes/${e.kind}/picture`} alt="" width={184} height={148} loading="lazy" />
             <b>{e.label}</b>
             <small>{e.help}</small>
           </button>

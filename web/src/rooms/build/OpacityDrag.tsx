@@ -1,5 +1,6 @@
 // A layer's opacity as a number in the section: drag along it, or use the arrow keys.
 import { Tooltip } from "@mantine/core";
+import { IconDropletHalf2 } from "@tabler/icons-react";
 import { useState } from "react";
 
 import type { Layer, Standing } from "../../api/types";
@@ -79,7 +80,8 @@ export function OpacityDrag({ layer }: { layer: Layer }) {
             keep(value + by);
           }}
         >
-          at {shown}
+          <IconDropletHalf2 size={11} aria-hidden />
+          {shown} %
         </button>
       </span>
     </Tooltip>

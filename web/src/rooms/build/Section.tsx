@@ -19,12 +19,12 @@ interface Row {
 }
 
 /** Rows from the top down; what lies in a folded group is left out. */
-function rows(layers: Layer[], folded: Set<string>, depth = 0): Row[] {
+function rows(layers: Layer[], folded: string[], depth = 0): Row[] {
   return [...layers]
     .reverse()
     .flatMap((layer) => [
       { layer, depth },
-      ...(layer.kind === "group" && !folded.has(layer.id) ? rows(layer.layers, folded, depth + 1) : []),
+      ...(layer.kind === "group" && !folded.includes(layer.id) ? rows(layer.layers, folded, depth + 1) : []),
     ]);
 }
 
@@ -37,7 +37,7 @@ export function Section() {
   const coverage = useStore((s) => s.evaluation?.coverage ?? NOTHING);
   const copied = useStore((s) => s.copiedLayer);
   const [finishes, setFinishes] = useState(false);
-  const [folded, setFolded] = useState<Set<string>>(new Set());
+  const folded = useStore((s) => s.folded);
   const sensors = useDragSensors();
   if (!layers || !piece) return null;
   const all = rows(layers, folded);
@@ -48,9 +48,8 @@ export function Section() {
     moveTo(layers, moved, target, ids.indexOf(moved) < ids.indexOf(target));
   };
   const fold = (id: string) => {
-    const next = new Set(folded);
-    if (!next.delete(id)) next.add(id);
-    setFolded(next);
+    const rest = folded.filter((f) => f !== id);
+    useStore.setState({ folded: rest.length < folded.length ? rest : [...rest, id] });
   };
   const uncovered =
     1 - coverage.filter((c) => layers.some((l) => l.id === c.layer)).reduce((sum, c) => sum + c.visible, 0);
@@ -72,7 +71,7 @@ export function Section() {
                   depth={depth}
                   selected={layer.id === selected}
                   visible={coverage.find((c) => c.layer === layer.id)?.visible ?? null}
-                  folded={folded.has(layer.id)}
+                  folded={folded.includes(layer.id)}
                   fold={() => fold(layer.id)}
                 />
               ))}

@@ -2,7 +2,7 @@
 import { notifications } from "@mantine/notifications";
 
 import { api } from "../../api/client";
-import type { Dial, Edit, Finish, Layer } from "../../api/types";
+import type { Dial, Finish, Layer } from "../../api/types";
 import { commit, commitAndSelectNew, say } from "../../state/actions";
 import { rowOf } from "../../state/document";
 import { COPIED, useStore } from "../../state/store";
@@ -16,7 +16,7 @@ export function newCoat(): Layer {
   return { ...common, name: "New coat", kind: "coat", finish: { channels } };
 }
 
-/** A coat of a ready finish. */
+/** A coat that lays down what is ready. */
 export function coatOf(name: string, finish: Finish): Layer {
   return { ...common, name, kind: "coat", finish };
 }
@@ -30,10 +30,11 @@ export function newGroup(): Layer {
   return { ...common, name: "New group", kind: "group", layers: [] };
 }
 
-/** Lays a layer right over another one, or over everything. */
-export function layOver(layer: Layer, below: string | null, dials: Dial[] = []): Promise<void> {
-  const edit: Edit = { edit: "add_layer", ...over(below), layer, dials };
-  return commitAndSelectNew(edit);
+/** Lays a layer right over another one, or over everything. A group that brings layers along is folded at first: it is one thing. */
+export async function layOver(layer: Layer, below: string | null, dials: Dial[] = []): Promise<void> {
+  const id = await commitAndSelectNew({ edit: "add_layer", ...over(below), layer, dials });
+  if (id === null || layer.kind !== "group" || layer.layers.length === 0) return;
+  useStore.setState((s) => ({ folded: [...s.folded, id] }));
 }
 
 function over(layer: string | null): { inside: string | null; index: number } {
@@ -68,8 +69,8 @@ export function pasteLayer(below: string | null): void {
 }
 
 /** Lays a layer as the topmost of a group. */
-export function layInside(layer: Layer, group: Extract<Layer, { kind: "group" }>): Promise<void> {
-  return commitAndSelectNew({ edit: "add_layer", inside: group.id, index: group.layers.length, layer });
+export async function layInside(layer: Layer, group: Extract<Layer, { kind: "group" }>): Promise<void> {
+  await commitAndSelectNew({ edit: "add_layer", inside: group.id, index: group.layers.length, layer });
 }
 
 /** Moves a layer to where another one stands; it comes to lie on the side from which it came. */

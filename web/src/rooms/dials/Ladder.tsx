@@ -3,16 +3,16 @@ import { Button, Modal, NumberInput, Select } from "@mantine/core";
 import { useEffect, useState } from "react";
 
 import { api } from "../../api/client";
-import type { Dial, Edit, LadderRequest, LadderSide, LadderView, ProjectView, Rung } from "../../api/types";
+import type { Dial, Edit, LadderRequest, LadderSide, LadderView, ParamSpec, ProjectView, Rung } from "../../api/types";
 import { Look } from "../../controls/Look";
 import { commit, say } from "../../state/actions";
-import { kindOf } from "../../state/document";
+import { kindOf, specOf } from "../../state/document";
+import { useStore } from "../../state/store";
 import { asSeen } from "../../view/asSeen";
 
 /** Pixels of a picture from top to bottom, and samples to each. */
 const PICTURE = { height: 150, samples: 12 };
 const SHEET = { height: 240, samples: 24 };
-const STEPS = { least: 2, most: 12, usual: 5 };
 const NONE = "";
 
 const stepped = (d: Dial) => d.formula === undefined && ["number", "seed", "choice", "switch"].includes(kindOf(d));
@@ -37,7 +37,7 @@ export function Ladder({ project }: { project: ProjectView }) {
 
 function Inside({ project, dials, first }: { project: ProjectView; dials: Dial[]; first: Dial }) {
   const { id, revision } = project;
-  const [across, setAcross] = useState<LadderSide>({ dial: first.id, steps: STEPS.usual });
+  const [across, setAcross] = useState<LadderSide>({ dial: first.id });
   const [down, setDown] = useState<LadderSide | null>(null);
   const [ladder, setLadder] = useState<LadderView | null>(null);
   const [drawing, setDrawing] = useState(false);
@@ -125,6 +125,7 @@ function Side({ label, dials, side, other, set }: SideProps) {
   const dial = dials.find((d) => d.id === side?.dial);
   const free = dials.filter((d) => d.id !== other).map((d) => ({ value: d.id, label: d.label }));
   const down = label === "Down";
+  const steps = useStore((s) => s.catalog.find((e) => e.family === "ladder")?.params[0]);
   return (
     <fieldset className="ladder-side">
       <legend>{label}</legend>
@@ -133,39 +134,65 @@ function Side({ label, dials, side, other, set }: SideProps) {
         data={down ? [{ value: NONE, label: "none" }, ...free] : free}
         value={side?.dial ?? NONE}
         allowDeselect={false}
-        onChange={(id) => set(id ? { dial: id, steps: STEPS.usual } : null)}
+        onChange={(id) => set(id ? { dial: id } : null)}
       />
       {side && dial && ranged(dial) && (
         <div className="row">
-          <NumberInput
-            label="From"
-            aria-label={`${label} from`}
-            min={dial.min}
-            max={dial.max}
-            value={side.from ?? dial.min}
-            onChange={(v) => typeof v === "number" && set({ ...side, from: v })}
+          <Field
+            label={label}
+            what="From"
+            spec={specOf(dial)}
+            value={side.from}
+            otherwise={dial.min}
+            set={(from) => set({ ...side, from })}
           />
-          <NumberInput
-            label="To"
-            aria-label={`${label} to`}
-            min={dial.min}
-            max={dial.max}
-            value={side.to ?? dial.max}
-            onChange={(v) => typeof v === "number" && set({ ...side, to: v })}
+          <Field
+            label={label}
+            what="To"
+            spec={specOf(dial)}
+            value={side.to}
+            otherwise={dial.max}
+            set={(to) => set({ ...side, to })}
           />
-          <NumberInput
-            label="Steps"
-            aria-label={`${label} steps`}
-            min={STEPS.least}
-            max={STEPS.most}
-            clampBehavior="strict"
-            allowDecimal={false}
-            value={side.steps ?? STEPS.usual}
-            onChange={(v) => typeof v === "number" && v >= STEPS.least && set({ ...side, steps: v })}
-          />
+          {steps && (
+            <Field
+              label={label}
+              what="Steps"
+              spec={steps}
+              value={side.steps}
+              otherwise={Number(steps.default)}
+              set={(n) => set({ ...side, steps: n })}
+            />
+          )}
         </div>
       )}
     </fieldset>
+  );
+}
+
+interface FieldProps {
+  /** Which side it is of. */
+  label: string;
+  what: string;
+  spec: ParamSpec;
+  value: number | undefined;
+  /** What counts if nothing is said. */
+  otherwise: number;
+  set: (value: number) => void;
+}
+
+function Field({ label, what, spec, value, otherwise, set }: FieldProps) {
+  return (
+    <NumberInput
+      label={what}
+      aria-label={`${label} ${what.toLowerCase()}`}
+      min={spec.min}
+      max={spec.max}
+      clampBehavior="strict"
+      allowDecimal={spec.type !== "integer"}
+      value={value ?? otherwise}
+      onChange={(v) => typeof v === "number" && v >= spec.min && set(v)}
+    />
   );
 }
 

@@ -40,6 +40,7 @@ import type {
   SaveRecipe,
   SheetRequest,
   Six,
+  StateView,
   SixRequest,
   StillDone,
   StillSettings,
@@ -180,6 +181,8 @@ export const api = {
   /** The few colours that stand for it, the most frequent first. */
   pictureColors: (id: number, hash: string, count: number) =>
     get<Swatch[]>(`${project(id)}/pictures/${hash}/colors?count=${count}`),
+  history: (id: number) => get<StateView[]>(`${project(id)}/history`),
+  goTo: (id: number, revision: number, to: number) => put<ProjectView>(`${project(id)}/history`, { revision, to }),
   undo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/undo`, { revision }),
   redo: (id: number, revision: number) => post<ProjectView>(`${project(id)}/redo`, { revision }),
   draw,

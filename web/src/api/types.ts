@@ -382,6 +382,12 @@ lamp: Lamp,
 /** Half its width in degrees. */
 spread: number, };
 
+export type GoTo = { 
+/** The revision it was asked on. */
+revision: number, 
+/** The state's own. */
+to: number, };
+
 export type GroundView = { 
 /** Its middle, in mm. */
 middle: [number, number, number], 
@@ -611,6 +617,8 @@ surrounds: Array<SurroundView>,
 panorama: [number, number], };
 
 export type LookRequest = { 
+/** The state that they are made on; the one in force if nothing is said. */
+at?: number, 
 /** One after the other. */
 edits: Array<Edit>, 
 /** From where and in which light; noise is taken out, and the size and the samples are bounded. */
@@ -1167,6 +1175,16 @@ formula?: string,
 /** Why it doesn't stand at what the formula gives, if it doesn't. */
 bounded?: string, };
 
+export type StateView = { 
+/** Its revision. */
+revision: number, 
+/** What led to it. */
+label: string, 
+/** When, in seconds since 1970. */
+made: number, 
+/** Where it lies from the one in force. */
+when: When, };
+
 export type Step = { 
 /** Stable within the document; empty asks for a fresh one. */
 id: string, 
@@ -1344,6 +1362,8 @@ version: number,
 note: string, };
 
 export type Way = "even" | "ratios" | "smooth" | "stepped";
+
+export type When = "ahead" | "now" | "behind";
 
 export type WholeVariant = { 
 /** What each dial stands at in it, by id. */

@@ -9,24 +9,27 @@ import { useStore } from "../state/store";
 let queue: Promise<unknown> = Promise.resolve();
 
 interface Props {
-  /** What leads to the state from the present one. */
+  /** The state that is begun with; the present one if none is named. */
+  at?: number;
+  /** What leads from there to what is shown. */
   edits: Edit[];
   still: StillSettings | null;
   alt: string;
 }
 
-export function Look({ edits, still, alt }: Props) {
+export function Look({ at, edits, still, alt }: Props) {
   const project = useStore((s) => s.project?.id);
   const revision = useStore((s) => s.project?.revision);
   const [shown, setShown] = useState<string | null>(null);
   const [failed, setFailed] = useState("");
-  const asked = JSON.stringify({ edits, still });
+  const request = { edits, still, ...(at === undefined ? {} : { at }) };
+  const asked = JSON.stringify(request);
   useEffect(() => {
     if (project === undefined || still === null) return;
     const stop = new AbortController();
     const take = async () => {
       if (stop.signal.aborted) return;
-      const blob = await api.look(project, { edits, still }, stop.signal);
+      const blob = await api.look(project, { ...request, still }, stop.signal);
       if (stop.signal.aborted) return;
       setShown(URL.createObjectURL(blob));
       setFailed("");

@@ -19,6 +19,7 @@ import { commit, redo, undo } from "../state/actions";
 import { stop } from "../state/jobs";
 import { type Job, useStore } from "../state/store";
 import { openRooms, type Room, ROOM_NAMES } from "./rooms";
+import { History } from "./History";
 import { SHORTCUTS } from "./shortcuts";
 
 export function TopBar({ room }: { room: Room }) {
@@ -95,6 +96,7 @@ function UndoRedo() {
           <span className="undo-label">{undoable ? `Undo “${undoable}”` : "Undo"}</span>
         </Button>
       </Tooltip>
+      <History />
       <Tooltip label={redoable ? `Redo “${redoable}”` : "Nothing to redo"}>
         <ActionIcon
           variant="default"

@@ -11,6 +11,7 @@ import { SurfaceLeft, SurfaceRight } from "../rooms/surface/Surface";
 import { enter, leave, open } from "../state/actions";
 import { hear, missed, underWay } from "../state/jobs";
 import { useStore } from "../state/store";
+import { asStyle, Borders, usePanels } from "./Borders";
 import { type Room, ROOMS } from "./rooms";
 import { useShortcuts } from "./shortcuts";
 import { TopBar } from "./TopBar";
@@ -22,7 +23,9 @@ export function Workshop({ id, room }: { id: number; room: string }) {
   const project = useStore((s) => s.project);
   const error = useStore((s) => s.error);
   const [, go] = useLocation();
+  const away = useStore((s) => s.away);
   const here: Room = ROOMS.find((r) => r === room) ?? "build";
+  const [panels, setSize] = usePanels(here);
   useSettled();
   useShortcuts(id, go);
   useEffect(() => {
@@ -43,9 +46,10 @@ export function Workshop({ id, room }: { id: number; room: string }) {
     );
   }
   return (
-    <div className={`workshop room-${here}`}>
+    <div className={`workshop room-${here}${away ? " away" : ""}`} style={asStyle(panels)}>
       <TopBar room={here} />
-      {project && <Panels room={here} />}
+      {project && !away && <Panels room={here} />}
+      {project && <Borders panels={panels} set={setSize} />}
       <main className="view-cell">
         <Suspense fallback={<div className="view-loading">Preparing the view…</div>}>
           <View />

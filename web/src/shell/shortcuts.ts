@@ -21,6 +21,7 @@ export const SHORTCUTS: [string, string][] = [
   ["W", "Wipe between now and the last snapshot"],
   ["F", "Frame the piece"],
   ["L", "Look closely at the spot under the pointer"],
+  ["B", "Put the panels away, or bring them back"],
   ["C", "Open the cabinet"],
   ["?", "This list"],
 ];
@@ -127,6 +128,7 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ["W", turnWipe],
     ["F", () => window.dispatchEvent(new Event("dustcoat:frame"))],
     ["L", () => window.dispatchEvent(new Event("dustcoat:closely"))],
+    ["B", () => useStore.setState((s) => ({ away: !s.away }))],
     ["C", () => useStore.setState({ cabinetOpen: true })],
     ["shift+?", () => useStore.setState({ keysOpen: true })],
   ]);

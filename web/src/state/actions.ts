@@ -178,6 +178,11 @@ export function redo(): void {
   if (getState().project?.redo) goTo((p) => api.redo(p.id, p.revision));
 }
 
+/** Goes to a state that undo or redo would come to step by step. */
+export function goToState(to: number): void {
+  goTo((p) => api.goTo(p.id, p.revision, to));
+}
+
 export function select(layer: string | null, step: string | null = null): void {
   // A colour that was waited for was another layer's.
   setState({ layer, step, picking: null });

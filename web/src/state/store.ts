@@ -82,6 +82,8 @@ export interface State {
   ground: boolean;
   /** Whether its relief moves the surface, rather than only its light. */
   moved: boolean;
+  /** Whether the panels are put away, so that the piece fills the window. */
+  away: boolean;
   camera: Camera | null;
   /** What is under way on the server for this project, by its number. */
   jobs: Record<number, Job>;
@@ -140,6 +142,7 @@ export const useStore = create<State>(() => ({
   surround: "grey",
   ground: false,
   moved: false,
+  away: false,
   camera: null,
   unsaved: 0,
   pending: 0,

@@ -72,3 +72,55 @@ async fn a_group_masks_what_it_holds_is_nested_folded_and_left() {
     assert!(page.view().await.difference(&inside, 16) > 0.02);
     app.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_list_beside_undo_goes_to_any_state() {
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let was = page.view().await;
+    page.type_into("Color", "#0818c0").await;
+    page.type_into("Color", "#18c008").await;
+    page.click("What was done").await;
+    page.until("all is told of", async || page.attributes("[data-state]", "data-state").await.len() >= 3).await;
+    page.until("the state is shown", async || !page.attributes(".history img", "src").await.is_empty()).await;
+    // Three back: the coat as it was laid in red.
+    page.press(&page.find(".history li:nth-child(3) button").await).await;
+    assert_eq!(page.view().await.difference(&was, 2), 0.0);
+    page.click("What was done").await;
+    page.until("what was undone lies ahead", async || {
+        page.attributes("[data-state='ahead']", "data-state").await.len() == 2
+    })
+    .await;
+    page.press(&page.find(".history li:nth-child(1) button").await).await;
+    let green = |[r, g, b, _]: [u8; 4]| g > 40 && f32::from(g) > 1.4 * f32::from(r.max(b));
+    assert!(page.view().await.share(green) > 0.1, "and is there again");
+    app.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn panels_are_sized_kept_so_and_put_away() {
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let width = async |css: &str| page.find(css).await.rect().await.expect("a box").width;
+    let (section, view) = (width(".panel.left").await, width(".view").await);
+    let border = page.find("[aria-label='Width of the section']").await;
+    let drag = page.driver.action_chain().move_to_element_center(&border).click_and_hold().move_by_offset(80, 0);
+    drag.release().perform().await.expect("it is dragged");
+    page.settled().await;
+    assert!((width(".panel.left").await - section - 80.0).abs() < 6.0, "{section}");
+    border.send_keys(Key::Left + "").await.expect("keys are taken");
+    let narrower = width(".panel.left").await;
+    assert!(narrower < section + 74.0);
+    // It stays so when the page comes again, and all of the window is the piece's while the panels are away.
+    page.driver.refresh().await.expect("the page comes again");
+    page.settled().await;
+    assert_eq!(width(".panel.left").await, narrower);
+    page.keys("b").await;
+    page.until("the panels are away", async || page.texts(".panel").await.is_empty()).await;
+    assert!(width(".view").await > view + 400.0);
+    page.keys("b").await;
+    page.until("and there again", async || page.texts(".panel").await.len() == 3).await;
+    app.end().await;
+}

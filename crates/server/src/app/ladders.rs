@@ -6,7 +6,7 @@ use dustcoat_core::document::{self, Document, Edit, EditError, Rung};
 use dustcoat_core::handoff::sheet::{Cell, sheet};
 
 use super::{App, AppError};
-use crate::views::{LadderRequest, LadderView, SheetRequest};
+use crate::views::{LadderRequest, LadderView, LookRequest, SheetRequest};
 
 /// The steps of a ladder on a document.
 ///
@@ -59,7 +59,7 @@ impl App {
         let mut cells = vec![];
         let mut size = (0, 0);
         for (edits, words) in steps(&request.ladder, &found) {
-            let look = self.look_pixels(project, &edits, &request.still)?;
+            let look = self.look_pixels(project, &LookRequest { at: None, edits, still: request.still.clone() })?;
             size = look.size;
             cells.push(Cell { picture: look.pixels.to_vec(), words });
         }

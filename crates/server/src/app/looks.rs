@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use bytes::Bytes;
-use dustcoat_core::document::{self, Document, Edit, Study};
+use dustcoat_core::document::{self, Document, Study};
 use dustcoat_core::evaluate::{self, wanted};
 use dustcoat_core::handoff::png;
 use dustcoat_core::still::shoot::{StillSettings, shoot};
@@ -33,19 +33,17 @@ impl App {
     /// # Errors
     /// [`AppError`] when an edit can't be made or the picture can't be taken so.
     pub fn look(self: &Arc<Self>, project: i64, request: &LookRequest) -> Result<Vec<u8>, AppError> {
-        let Look { pixels, size: (width, height) } = self.look_pixels(project, &request.edits, &request.still)?;
+        let Look { pixels, size: (width, height) } = self.look_pixels(project, request)?;
         Ok(png::rgba8(&pixels, width, height))
     }
 
-    pub(super) fn look_pixels(
-        self: &Arc<Self>,
-        project: i64,
-        edits: &[Edit],
-        asked: &StillSettings,
-    ) -> Result<Look, AppError> {
-        let cancel = Cancel::default();
-        let row = self.db.project(project)?;
-        let document = projects::try_edits(&row.document, edits)?;
+    pub(super) fn look_pixels(self: &Arc<Self>, project: i64, request: &LookRequest) -> Result<Look, AppError> {
+        let (cancel, asked) = (Cancel::default(), &request.still);
+        let on = match request.at {
+            Some(state) => self.db.document_at(project, state)?,
+            None => self.db.project(project)?.document,
+        };
+        let document = projects::try_edits(&on, &request.edits)?;
         let draft = self.surface_of(&document, document.draft_size)?;
         let keys = wanted(&document, &draft.piece);
         let Provisional { measured, coarse, .. } = self.provisional(project, &keys, &draft, &cancel)?;

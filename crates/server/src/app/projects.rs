@@ -13,8 +13,11 @@ use dustcoat_demo::{piece as demo_piece, projects as demo};
 
 use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
-use crate::db::ProjectRow;
-use crate::views::{EditRequest, Event, Newer, ProjectCard, ProjectView, SnapshotView};
+use crate::db::{Done, History, ProjectRow};
+use crate::views::{EditRequest, Event, GoTo, Newer, ProjectCard, ProjectView, SnapshotView, StateView, When};
+
+/// How many states are told of, either way.
+const STATES: u32 = 200;
 
 /// What pictures are used for on a piece: their purposes and the kinds of the readings that are read from them.
 fn stand_ins(piece: &Piece) -> Vec<String> {
@@ -223,6 +226,29 @@ impl App {
     /// [`AppError`]
     pub fn step(&self, id: i64, on: i64, back: bool) -> Result<ProjectView, AppError> {
         let row = self.db.step(id, on, back)?;
+        self.changed(&row);
+        self.view_of(row)
+    }
+
+    /// The states that undo and redo lead to, the latest first.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn history(&self, id: i64) -> Result<Vec<StateView>, AppError> {
+        let History { ahead, behind } = self.db.history(id, STATES)?;
+        let view = |d: Done, when| StateView { revision: d.revision, label: d.label, made: d.made, when };
+        let mut all: Vec<StateView> = ahead.into_iter().rev().map(|d| view(d, When::Ahead)).collect();
+        let behind = behind.into_iter().enumerate();
+        all.extend(behind.map(|(i, d)| view(d, if i == 0 { When::Now } else { When::Behind })));
+        Ok(all)
+    }
+
+    /// Goes to a state, as undo and redo would step by step.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn go_to(&self, id: i64, go: &GoTo) -> Result<ProjectView, AppError> {
+        let row = self.db.go_to(id, go.revision, go.to)?;
         self.changed(&row);
         self.view_of(row)
     }

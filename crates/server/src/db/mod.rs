@@ -5,6 +5,7 @@
 mod assets;
 mod cabinet;
 mod delta;
+mod history;
 mod projects;
 mod readings;
 mod revisions;
@@ -18,6 +19,7 @@ use rusqlite::Connection;
 use rusqlite_migration::{M, Migrations};
 
 pub use cabinet::{CabinetRow, Kept, LineRow, Marks};
+pub use history::{Done, History};
 pub use projects::{ProjectRow, Summary};
 pub use readings::Measured;
 use revisions::Held;

@@ -37,13 +37,13 @@ pub struct Summary {
     pub changed: String,
 }
 
-fn head(c: &Connection, project: i64) -> Result<i64, DbError> {
+pub(super) fn head(c: &Connection, project: i64) -> Result<i64, DbError> {
     let found = c.query_row("SELECT head FROM projects WHERE id = ? AND NOT removed", [project], |r| r.get(0));
     found.optional()?.ok_or(DbError::NotFound("project"))
 }
 
 impl Db {
-    fn read(&self, c: &Connection, project: i64) -> Result<ProjectRow, DbError> {
+    pub(super) fn read(&self, c: &Connection, project: i64) -> Result<ProjectRow, DbError> {
         let sql = "SELECT p.head, p.stamp, r.label, r.parent IS NOT NULL
                    FROM projects p JOIN revisions r ON r.id = p.head WHERE p.id = ? AND NOT p.removed";
         type Row = (i64, i64, String, bool);
@@ -60,7 +60,7 @@ impl Db {
     }
 }
 
-fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
+pub(super) fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
     c.execute(
         "UPDATE projects SET head = ?, stamp = stamp + 1, changed = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ?",
         params![to, project],

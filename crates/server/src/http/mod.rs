@@ -62,6 +62,8 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/look", web::post().to(pixels::look))
             .route("/projects/{id}/six", web::post().to(projects::six))
             .route("/projects/{id}/undo", web::post().to(projects::undo))
+            .route("/projects/{id}/history", web::get().to(projects::history))
+            .route("/projects/{id}/history", web::put().to(projects::go_to))
             .route("/projects/{id}/redo", web::post().to(projects::redo))
             .route("/projects/{id}/layers/{layer}/copy", web::get().to(projects::copy_layer))
             .route("/projects/{id}/snapshots", web::post().to(projects::keep_snapshot))

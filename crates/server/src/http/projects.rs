@@ -14,8 +14,8 @@ use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
 use crate::views::{
-    DemoCard, EditRequest, KeepSnapshot, LadderRequest, LadderView, OnRevision, ProjectCard, ProjectView, Six,
-    SixRequest,
+    DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, OnRevision, ProjectCard, ProjectView, Six,
+    SixRequest, StateView,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -101,6 +101,14 @@ pub async fn undo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<
 
 pub async fn redo(app: Shared, id: Path<i64>, body: Json<OnRevision>) -> Answer<ProjectView> {
     Ok(Json(off(&app, move |a| a.step(*id, body.revision, false)).await?))
+}
+
+pub async fn history(app: Shared, id: Path<i64>) -> Answer<Vec<StateView>> {
+    Ok(Json(off(&app, move |a| a.history(*id)).await?))
+}
+
+pub async fn go_to(app: Shared, id: Path<i64>, body: Json<GoTo>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.go_to(*id, &body)).await?))
 }
 
 pub async fn copy_layer(app: Shared, at: Path<(i64, String)>) -> Answer<String> {

@@ -11,6 +11,10 @@ use ts_rs::TS;
 /// Asks for a small picture of a project after some edits, which are not kept.
 #[derive(Debug, Deserialize, TS)]
 pub struct LookRequest {
+    /// The state that they are made on; the one in force if nothing is said.
+    #[serde(default)]
+    #[ts(optional, type = "number")]
+    pub at: Option<i64>,
     /// One after the other.
     pub edits: Vec<Edit>,
     /// From where and in which light; noise is taken out, and the size and the samples are bounded.

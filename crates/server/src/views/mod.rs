@@ -18,7 +18,7 @@ pub use evaluation::{
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
 pub use looks::{LadderRequest, LadderView, LookRequest, SheetRequest, Six, SixRequest};
 pub use project::{
-    DemoCard, EditRequest, Freshness, KeepSnapshot, MeasurementState, Newer, OnRevision, PieceView, ProjectCard,
-    ProjectView, SnapshotView,
+    DemoCard, EditRequest, Freshness, GoTo, KeepSnapshot, MeasurementState, Newer, OnRevision, PieceView, ProjectCard,
+    ProjectView, SnapshotView, StateView, When,
 };
 pub use told::{Event, JobKind, JobView, Problem};

@@ -181,6 +181,44 @@ pub struct EditRequest {
     pub edits: Vec<Edit>,
 }
 
+/// A state that undo or redo leads to.
+#[derive(Debug, Serialize, TS)]
+pub struct StateView {
+    /// Its revision.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// What led to it.
+    pub label: String,
+    /// When, in seconds since 1970.
+    #[ts(type = "number")]
+    pub made: i64,
+    /// Where it lies from the one in force.
+    pub when: When,
+}
+
+/// Where a state lies from the one in force.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum When {
+    /// Undone; redo brings it again.
+    Ahead,
+    /// In force.
+    Now,
+    /// Undo leads back to it.
+    Behind,
+}
+
+/// Asks to go to a state.
+#[derive(Debug, Deserialize, TS)]
+pub struct GoTo {
+    /// The revision it was asked on.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// The state's own.
+    #[ts(type = "number")]
+    pub to: i64,
+}
+
 /// Names a revision.
 #[derive(Debug, Deserialize, TS)]
 pub struct OnRevision {

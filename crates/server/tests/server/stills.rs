@@ -120,12 +120,9 @@ fn a_layer_is_carried_to_another_project() {
     // A ready finish brings its dials, which the view names by layer.
     let catalog = server.get(&format!("/api/projects/{}/catalog", to["id"]));
     let enamel = catalog.as_array().unwrap().iter().find(|e| e["kind"] == "signal_enamel").unwrap();
-    let mut layer = coat("Enamel", json!([]));
-    layer["finish"] = enamel["finish"].clone();
-    server.edit(
-        &mut to,
-        json!([{"edit": "add_layer", "inside": null, "index": 1, "layer": layer, "dials": enamel["dials"]}]),
-    );
+    let (layer, dials) = (&enamel["layer"], &enamel["dials"]);
+    assert!(layer["kind"] == "group" && layer["layers"].as_array().unwrap().len() > 1);
+    server.edit(&mut to, json!([{"edit": "add_layer", "inside": null, "index": 1, "layer": layer, "dials": dials}]));
     let id = to["document"]["layers"][1]["id"].as_str().unwrap().to_owned();
     assert_eq!(to["dials_of"][&id].as_array().unwrap().len(), enamel["dials"].as_array().unwrap().len());
     server.edit(&mut to, json!([{"edit": "remove_layer", "layer": id}]));

@@ -116,3 +116,57 @@ fn every_state_of_sixty_edits_comes_back_with_undo_and_again_with_redo() {
         assert_eq!(&p["document"], state);
     }
 }
+
+#[test]
+fn any_state_is_gone_to_at_once_and_none_is_lost() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    let at = |what: &str| format!("/api/projects/{id}/{what}");
+    let mut states = vec![(p["revision"].clone(), p["document"].clone())];
+    for name in ["First", "Second", "Third"] {
+        server.edit(&mut p, json!([lay(name, json!([]))]));
+        states.push((p["revision"].clone(), p["document"].clone()));
+    }
+    let told = |server: &Server| -> Vec<(Value, String, String)> {
+        let all = server.get(&at("history"));
+        let text = |v: &Value| v.as_str().unwrap().to_owned();
+        let one = |s: &Value| (s["revision"].clone(), text(&s["label"]), text(&s["when"]));
+        all.as_array().unwrap().iter().map(one).collect()
+    };
+    let go = |server: &Server, p: &Value, to: &Value| {
+        server.request("PUT", &at("history")).json(&json!({"revision": p["revision"], "to": to})).send().unwrap()
+    };
+    // The latest first; from the second state on, what came later lies ahead.
+    p = crate::common::ok(go(&server, &p, &states[1].0));
+    assert_eq!(p["document"], states[1].1);
+    let all = told(&server);
+    let whens: Vec<&str> = all.iter().map(|s| s.2.as_str()).collect();
+    assert_eq!(whens, ["ahead", "ahead", "now", "behind"]);
+    assert_eq!(all.iter().map(|s| &s.0).collect::<Vec<_>>(), states.iter().rev().map(|s| &s.0).collect::<Vec<_>>());
+    assert!(all[0].1.contains("Third") && all[2].1.contains("First"), "{all:?}");
+    assert_eq!(server.post(&at("redo"), json!({"revision": p["revision"]}))["document"], states[2].1);
+    // Forward over several at once, and a look at one that is not in force.
+    p = server.get(at("").trim_end_matches('/'));
+    p = crate::common::ok(go(&server, &p, &states[3].0));
+    assert_eq!(p["document"], states[3].1);
+    let still = json!({"eye": null, "target": [0, 0, 0], "fov": 28, "width": 96, "height": 96, "samples": 1, "light": "quay",
+                       "turn": 0, "brightness": 1, "rim": 0, "exposure": 0, "surround": "grey", "ground": false, "turntable": 8});
+    let look = |still: &Value, state: &Value| {
+        let asked = json!({"at": state, "edits": [], "still": still});
+        server.try_post(&at("look"), asked)
+    };
+    assert!(look(&still, &states[0].0).status().is_success());
+    assert_eq!(crate::common::problem(look(&still, &json!(9_999))).0, 404);
+    // Only a project's own states, and only from the one in force.
+    let other = server.project();
+    assert_eq!(crate::common::problem(go(&server, &p, &other["revision"])).0, 404);
+    let stale = json!({"revision": states[0].0});
+    assert_eq!(crate::common::problem(go(&server, &stale, &states[1].0)).0, 409);
+    // Something else done from an earlier state leaves the others where no redo leads, and loses none of those before.
+    p = crate::common::ok(go(&server, &p, &states[1].0));
+    server.edit(&mut p, json!([lay("Instead", json!([]))]));
+    let labels: Vec<String> = told(&server).into_iter().map(|s| s.1).collect();
+    assert!(labels.len() == 3 && labels[0].contains("Instead") && labels[1].contains("First"), "{labels:?}");
+}

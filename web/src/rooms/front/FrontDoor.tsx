@@ -9,6 +9,7 @@ import { Link, useLocation } from "wouter";
 import { BringFiles } from "../../controls/BringFiles";
 import { bundle, dropped, MESH, MESH_FILES, named } from "../../api/bundle";
 import { api } from "../../api/client";
+import { when } from "../../state/when";
 import type { ProjectCard, ProjectView } from "../../api/types";
 import { AskUnit } from "../../controls/AskUnit";
 import { say } from "../../state/actions";
@@ -152,7 +153,7 @@ function Card({ project }: { project: ProjectCard }) {
         />
         <div className="card-foot">
           <b>{project.name}</b>
-          <span className="soft">{when(project.changed)}</span>
+          <span className="soft">{when(new Date(project.changed))}</span>
         </div>
       </Link>
       <Tooltip label="Put away">
@@ -168,8 +169,3 @@ function Card({ project }: { project: ProjectCard }) {
     </div>
   );
 }
-
-const when = (iso: string) =>
-  new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(
-    new Date(iso),
-  );

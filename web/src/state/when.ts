@@ -1,0 +1,4 @@
+// Times as they are read.
+const SHOWN = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+
+export const when = (time: Date): string => SHOWN.format(time);

@@ -78,6 +78,7 @@ pub fn typescript() -> String {
         views::MarkRequest,
         views::UsedIn,
         views::FoundThings,
+        views::FavouriteRequest,
         views::Imported,
         views::Laying,
         views::FitView,

@@ -217,6 +217,8 @@ export const api = {
   cabinet: () => get<CabinetCard[]>("/api/cabinet"),
   markRecipe: (id: number, marks: MarkRequest) => put<CabinetCard[]>(`/api/cabinet/${id}/marks`, marks),
   foundThings: () => get<FoundThings>("/api/cabinet/found"),
+  setFavourite: (thing: string, favourite: boolean) =>
+    put<FoundThings>("/api/cabinet/favourites", { thing, favourite }),
   usedIn: (id: number) => get<UsedIn[]>(`/api/cabinet/${id}/used`),
   saveRecipe: (id: number, save: SaveRecipe) => post<CabinetCard[]>(`${project(id)}/recipe`, save),
   /** How a recipe would lie on the piece. */

@@ -310,6 +310,12 @@ project: number,
 /** How often it was changed so far, undo and redo included. */
 stamp: number, } | { "event": "missed" };
 
+export type FavouriteRequest = { 
+/** What the page knows it by. */
+thing: string, 
+/** Somebody likes it. */
+favourite: boolean, };
+
 export type Finding = { 
 /** Whether work is possible but something will look wrong. */
 serious: boolean, 
@@ -372,7 +378,9 @@ export type FoundThings = {
 /** Palettes, each once. */
 palettes: Array<FoundPalette>, 
 /** Pictures for masks, each once. */
-pictures: Array<FoundPicture>, };
+pictures: Array<FoundPicture>, 
+/** Favourites among these and the ready finishes, by what the page knows them by. */
+favourites: Array<string>, };
 
 export type Freshness = "fresh" | "stale" | "missing";
 

@@ -16,11 +16,12 @@ import { SaveRecipe } from "../rooms/build/SaveRecipe";
 import { FinishCard } from "./FinishCard";
 import { PaletteCard, PictureCard } from "./HeldCard";
 import { LineCard } from "./LineCard";
+import { Liked } from "./Marks";
 import { RecipeCard } from "./RecipeCard";
 import { type Kind, type Order, ordered, searcher, type Thing, things } from "./things";
 
 const NONE: never[] = [];
-const NOTHING_FOUND = { palettes: NONE, pictures: NONE };
+const NOTHING_FOUND = { palettes: NONE, pictures: NONE, favourites: NONE };
 /** How many are drawn before one asks for more. */
 const AT_ONCE = 40;
 
@@ -162,6 +163,7 @@ interface OneProps {
 }
 
 function One({ thing, picked, pick }: OneProps) {
+  const star = <Liked thing={thing.key} name={thing.name} favourite={thing.marks.favourite} />;
   switch (thing.kind) {
     case "recipe": {
       const { card } = thing;
@@ -170,11 +172,11 @@ function One({ thing, picked, pick }: OneProps) {
     case "starter":
       return <LineCard line={thing.line} />;
     case "finish":
-      return <FinishCard entry={thing.entry} />;
+      return <FinishCard entry={thing.entry} star={star} />;
     case "palette":
-      return <PaletteCard found={thing.found} />;
+      return <PaletteCard found={thing.found} star={star} />;
     case "picture":
-      return <PictureCard found={thing.found} />;
+      return <PictureCard found={thing.found} star={star} />;
   }
 }
 

@@ -1,12 +1,13 @@
 // A ready finish: laid over the selected layer.
 import { Button } from "@mantine/core";
+import type { ReactNode } from "react";
 
 import type { Entry } from "../api/types";
 import { layOver } from "../rooms/build/lay";
 import { useStore } from "../state/store";
 import { carries } from "./drag";
 
-export function FinishCard({ entry }: { entry: Entry }) {
+export function FinishCard({ entry, star }: { entry: Entry; star: ReactNode }) {
   const selected = useStore((s) => s.layer);
   const lay = (over: string | null) => {
     if (entry.layer) void layOver(entry.layer, over, entry.dials);
@@ -22,6 +23,7 @@ export function FinishCard({ entry }: { entry: Entry }) {
         <Button variant="default" onClick={() => lay(selected)}>
           Lay it
         </Button>
+        {star}
       </div>
     </article>
   );

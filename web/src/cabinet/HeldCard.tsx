@@ -1,12 +1,13 @@
 // Palettes and pictures that a project holds, to be used in this one as well.
 import { Button } from "@mantine/core";
+import type { ReactNode } from "react";
 
 import { api } from "../api/client";
 import type { FoundPalette, FoundPicture } from "../api/types";
 import { commit } from "../state/actions";
 import { useStore } from "../state/store";
 
-export function PaletteCard({ found: { project, palette } }: { found: FoundPalette }) {
+export function PaletteCard({ found: { project, palette }, star }: { found: FoundPalette; star: ReactNode }) {
   const here = useStore((s) => s.project?.document.study?.palettes?.some((p) => p.name === palette.name) ?? false);
   return (
     <article className="thing bare" data-palette={palette.name}>
@@ -23,12 +24,13 @@ export function PaletteCard({ found: { project, palette } }: { found: FoundPalet
         <Button variant="default" disabled={here} onClick={() => void commit({ edit: "keep_palette", palette })}>
           {here ? "This project has one of that name" : "Keep in this project"}
         </Button>
+        {star}
       </div>
     </article>
   );
 }
 
-export function PictureCard({ found: { id, project, picture } }: { found: FoundPicture }) {
+export function PictureCard({ found: { id, project, picture }, star }: { found: FoundPicture; star: ReactNode }) {
   const here = useStore((s) => s.project?.document.intake.pictures?.some((p) => p.file === picture.file) ?? false);
   return (
     <article className="thing" data-picture={picture.file}>
@@ -41,6 +43,7 @@ export function PictureCard({ found: { id, project, picture } }: { found: FoundP
         <Button variant="default" disabled={here} onClick={() => void commit({ edit: "add_picture", picture })}>
           {here ? "This project has one of that name" : "Bring into this project"}
         </Button>
+        {star}
       </div>
     </article>
   );

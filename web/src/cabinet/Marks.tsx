@@ -3,7 +3,10 @@ import { ActionIcon, Button, Menu, Tooltip } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { IconDots, IconStar, IconStarFilled } from "@tabler/icons-react";
 
+import { api } from "../api/client";
+import { queries } from "../api/queries";
 import type { MarkRequest, MarksView } from "../api/types";
+import { say } from "../state/actions";
 
 interface Props {
   name: string;
@@ -13,15 +16,38 @@ interface Props {
   children?: React.ReactNode;
 }
 
-export function Marks({ name, marks, mark, children }: Props) {
-  const label = marks.favourite ? `${name} is no favourite` : `Make ${name} a favourite`;
+interface StarProps {
+  name: string;
+  favourite: boolean;
+  set: (favourite: boolean) => void;
+}
+
+export function Star({ name, favourite, set }: StarProps) {
+  const label = favourite ? `${name} is no favourite` : `Make ${name} a favourite`;
+  return (
+    <Tooltip label={label}>
+      <ActionIcon size={22} aria-label={label} onClick={() => set(!favourite)}>
+        {favourite ? <IconStarFilled size={14} /> : <IconStar size={14} />}
+      </ActionIcon>
+    </Tooltip>
+  );
+}
+
+/** The star of what the cabinet shows and doesn't keep. */
+export function Liked({ thing, name, favourite }: { thing: string; name: string; favourite: boolean }) {
+  const set = (liked: boolean) =>
+    void api.setFavourite(thing, liked).then((found) => queries.setQueryData(["found"], found), say);
   return (
     <span className="thing-marks">
-      <Tooltip label={label}>
-        <ActionIcon size={22} aria-label={label} onClick={() => mark({ favourite: !marks.favourite })}>
-          {marks.favourite ? <IconStarFilled size={14} /> : <IconStar size={14} />}
-        </ActionIcon>
-      </Tooltip>
+      <Star name={name} favourite={favourite} set={set} />
+    </span>
+  );
+}
+
+export function Marks({ name, marks, mark, children }: Props) {
+  return (
+    <span className="thing-marks">
+      <Star name={name} favourite={marks.favourite} set={(favourite) => mark({ favourite })} />
       <Menu position="bottom-end" withinPortal>
         <Menu.Target>
           <ActionIcon size={22} aria-label={`More for ${name}`}>

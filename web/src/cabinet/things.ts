@@ -2,6 +2,7 @@
 import Fuse from "fuse.js";
 
 import type { CabinetCard, Entry, FoundPalette, FoundPicture, FoundThings, KeptLine, MarksView } from "../api/types";
+import { writePalette } from "../state/colors";
 import { sentence } from "../state/document";
 
 export type Thing = {
@@ -23,8 +24,6 @@ export type Thing = {
 export type Kind = Thing["kind"];
 export type Order = "name" | "newest" | "used";
 
-const NO_MARKS: MarksView = { favourite: false, removed: false, laid: 0, made: 0 };
-
 const lower = (...texts: string[]) => texts.join(" ").toLowerCase();
 
 export function things(cards: CabinetCard[], lines: KeptLine[], catalog: Entry[], found: FoundThings): Thing[] {
@@ -38,32 +37,36 @@ export function things(cards: CabinetCard[], lines: KeptLine[], catalog: Entry[]
     const inside = lower(note, sentence(line.steps, catalog));
     return { kind: "starter", key: `starter-${line.id}`, name, note, tags: "", inside, marks, line };
   });
+  // What is shown here and kept elsewhere.
+  const liked = new Set(found.favourites);
+  const marked = (key: string) => ({
+    key,
+    marks: { favourite: liked.has(key), removed: false, laid: 0, made: 0 },
+    tags: "",
+  });
   const finishes = catalog
     .filter((e) => e.family === "finish")
     .map((entry): Thing => {
       const { kind, label: name, help: note } = entry;
-      return {
-        kind: "finish",
-        key: `finish-${kind}`,
-        name,
-        note,
-        tags: "",
-        inside: lower(note),
-        marks: NO_MARKS,
-        entry,
-      };
+      return { ...marked(`finish-${kind}`), kind: "finish", name, note, inside: lower(note), entry };
     });
-  const held = { tags: "", marks: NO_MARKS };
-  const palettes = found.palettes.map((one, i): Thing => {
+  const palettes = found.palettes.map((one): Thing => {
     const { project, palette } = one;
     const note = `Palette of ${project}`;
-    return { ...held, kind: "palette", key: `palette-${i}`, name: palette.name, note, inside: lower(note), found: one };
+    const key = `palette-${palette.name}-${writePalette(palette.colors)}`;
+    return { ...marked(key), kind: "palette", name: palette.name, note, inside: lower(note), found: one };
   });
   const pictures = found.pictures.map((one): Thing => {
     const { project, picture } = one;
     const note = `Picture of ${project}`;
-    const key = `picture-${picture.hash}`;
-    return { ...held, kind: "picture", key, name: picture.file, note, inside: lower(note), found: one };
+    return {
+      ...marked(`picture-${picture.hash}`),
+      kind: "picture",
+      name: picture.file,
+      note,
+      inside: lower(note),
+      found: one,
+    };
   });
   return [...recipes, ...starters, ...palettes, ...pictures, ...finishes];
 }

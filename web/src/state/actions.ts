@@ -136,7 +136,7 @@ export function catchUp(stamp: number | null = null): void {
 
 /** The cabinet has changed: what the project says of newer versions is looked up, though the project itself is as it was. */
 export function cabinetChanged(): void {
-  void queries.invalidateQueries({ queryKey: ["cabinet"] });
+  for (const asked of ["cabinet", "found"]) void queries.invalidateQueries({ queryKey: [asked] });
   const id = getState().project?.id;
   if (id === undefined) return;
   const turn = () => refresh(id, true);

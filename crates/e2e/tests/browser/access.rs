@@ -75,7 +75,10 @@ async fn all_of_it(page: &Page, folder: &Path, scheme: &str, project: i64) -> Ve
     page.keys(Key::Escape + "").await;
     page.click("Finish…").await;
     page.press(&page.find("[data-finish='copper_patina']").await).await;
-    found.look("a finish on ramps").await;
+    found.look("a finish, folded").await;
+    page.click("Unfold Copper with its patina").await;
+    page.press(&page.find(".coat[data-layer='Patina'] .name-button").await).await;
+    found.look("a coat on ramps").await;
     found.open("palettes", "From a palette…").await;
     found.open("colours of a picture", "From a picture…").await;
     page.press(&page.find(".undo").await).await;
@@ -84,6 +87,7 @@ async fn all_of_it(page: &Page, folder: &Path, scheme: &str, project: i64) -> Ve
     found.look("Build with a step").await;
     found.open("the finder", "Find a step").await;
     found.open("the keys", "Keys").await;
+    found.open("what was done", "What was done").await;
     for room in ["surface", "dials", "handoff"] {
         page.open(&format!("/p/{project}/{room}")).await;
         found.look(room).await;

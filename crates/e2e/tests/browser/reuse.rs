@@ -107,6 +107,17 @@ async fn the_cabinet_is_searched_marked_and_laid_from() {
     page.choose("What is shown", "recipes").await;
     page.until("it is back", async || named(page).await == ["Flaking red"]).await;
 
+    // What others hold and what comes with the house has a star as well.
+    let finishes = async || page.attributes("[data-finish-card]", "data-finish-card").await;
+    page.choose("What is shown", "finishes").await;
+    page.click("Favourites alone").await;
+    page.click("Make Algae a favourite").await;
+    page.click("Favourites alone").await;
+    page.until("it alone is there", async || finishes().await == ["algae"]).await;
+    page.click("Algae is no favourite").await;
+    page.until("none is", async || finishes().await.is_empty()).await;
+    page.choose("What is shown", "recipes").await;
+
     // Dragged into the section it comes to lie over the layer that it is dropped on; the drawer stays.
     let card = page.find("[data-recipe='Flaking red'] img").await;
     let row = page.find(".coat[data-layer='New coat']").await;

@@ -3,7 +3,10 @@
 use std::collections::BTreeSet;
 
 use super::{App, AppError};
-use crate::views::{FoundPalette, FoundPicture, FoundThings};
+use crate::views::{Event, FavouriteRequest, FoundPalette, FoundPicture, FoundThings};
+
+/// What a thing may be known by is no longer than this, in bytes.
+const LONGEST: usize = 2_000;
 
 impl App {
     /// The palettes and the pictures of all projects, those of the newest project first.
@@ -11,7 +14,7 @@ impl App {
     /// # Errors
     /// [`AppError`]
     pub fn found_things(&self) -> Result<FoundThings, AppError> {
-        let mut found = FoundThings::default();
+        let mut found = FoundThings { favourites: self.db.favourites()?, ..FoundThings::default() };
         let mut seen = BTreeSet::new();
         for card in self.db.projects()? {
             let document = self.db.project(card.id)?.document;
@@ -28,5 +31,18 @@ impl App {
             }
         }
         Ok(found)
+    }
+
+    /// Makes a thing a favourite, or no longer; what there is then.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn set_favourite(&self, request: &FavouriteRequest) -> Result<FoundThings, AppError> {
+        if request.thing.is_empty() || request.thing.len() > LONGEST {
+            return Err(AppError::NoThing(LONGEST));
+        }
+        self.db.set_favourite(&request.thing, request.favourite)?;
+        self.send(Event::Cabinet);
+        self.found_things()
     }
 }

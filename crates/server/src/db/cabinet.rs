@@ -101,6 +101,31 @@ impl Db {
         Ok(())
     }
 
+    /// Favourites among what the cabinet shows and doesn't keep, by what the page knows them by.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn favourites(&self) -> Result<Vec<String>, DbError> {
+        let c = self.lock();
+        let mut s = c.prepare("SELECT thing FROM favourites ORDER BY thing")?;
+        let rows = s.query_map([], |r| r.get(0))?;
+        Ok(rows.collect::<Result<_, _>>()?)
+    }
+
+    /// Makes a thing a favourite, or no longer.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn set_favourite(&self, thing: &str, favourite: bool) -> Result<(), DbError> {
+        let sql = if favourite {
+            "INSERT OR IGNORE INTO favourites (thing) VALUES (?)"
+        } else {
+            "DELETE FROM favourites WHERE thing = ?"
+        };
+        self.lock().execute(sql, [thing])?;
+        Ok(())
+    }
+
     /// The newest version of every recipe, by name, those that were taken out as well.
     ///
     /// # Errors

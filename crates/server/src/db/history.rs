@@ -2,7 +2,7 @@
 
 use rusqlite::{Connection, OptionalExtension, params};
 
-use super::projects::{head, move_head};
+use super::projects::{head, in_force, move_head};
 use super::{Db, DbError, ProjectRow};
 
 /// A state of a project, named after what led to it.
@@ -62,10 +62,7 @@ impl Db {
     pub fn go_to(&self, project: i64, on: i64, to: i64) -> Result<ProjectRow, DbError> {
         let mut c = self.lock();
         let t = c.transaction()?;
-        let current = head(&t, project)?;
-        if current != on {
-            return Err(DbError::Stale { current });
-        }
+        in_force(&t, project, on)?;
         let sql = "SELECT id FROM revisions WHERE id = ? AND project = ?";
         let there: Option<i64> = t.query_row(sql, [to, project], |r| r.get(0)).optional()?;
         move_head(&t, project, there.ok_or(DbError::NotFound("state"))?)?;

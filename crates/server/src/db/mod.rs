@@ -97,6 +97,7 @@ const MIGRATIONS: &[M<'static>] = &[
     M::up(include_str!("migrations/006_tidy.sql")),
     M::up(include_str!("migrations/007_versions.sql")),
     M::up(include_str!("migrations/008_cabinet.sql")),
+    M::up(include_str!("migrations/009_favourites.sql")),
 ];
 
 impl Db {

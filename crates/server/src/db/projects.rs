@@ -60,6 +60,12 @@ impl Db {
     }
 }
 
+/// Refuses what was asked on a revision that is not in force any more.
+pub(super) fn in_force(c: &Connection, project: i64, on: i64) -> Result<(), DbError> {
+    let current = head(c, project)?;
+    if current == on { Ok(()) } else { Err(DbError::Stale { current }) }
+}
+
 pub(super) fn move_head(c: &Connection, project: i64, to: i64) -> Result<(), DbError> {
     c.execute(
         "UPDATE projects SET head = ?, stamp = stamp + 1, changed = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ?",
@@ -122,10 +128,7 @@ impl Db {
     pub fn revise(&self, project: i64, on: i64, label: &str, document: &Document) -> Result<ProjectRow, DbError> {
         let mut c = self.lock();
         let t = c.transaction()?;
-        let current = head(&t, project)?;
-        if current != on {
-            return Err(DbError::Stale { current });
-        }
+        in_force(&t, project, on)?;
         let (next, text) = self.held().keep(&t, project, Some(on), label, document)?;
         move_head(&t, project, next)?;
         t.commit()?;
@@ -140,10 +143,7 @@ impl Db {
     pub fn step(&self, project: i64, on: i64, back: bool) -> Result<ProjectRow, DbError> {
         let mut c = self.lock();
         let t = c.transaction()?;
-        let current = head(&t, project)?;
-        if current != on {
-            return Err(DbError::Stale { current });
-        }
+        in_force(&t, project, on)?;
         let sql = if back {
             "SELECT parent FROM revisions WHERE id = ? AND parent IS NOT NULL"
         } else {

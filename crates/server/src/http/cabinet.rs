@@ -8,8 +8,8 @@ use serde::Deserialize;
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::views::{
-    CabinetCard, FitView, FoundThings, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest,
-    ProjectView, SaveLine, SaveRecipe, UsedIn,
+    CabinetCard, FavouriteRequest, FitView, FoundThings, Imported, KeepOpened, KeepPreset, KeptLine, LayRecipe, Laying,
+    MarkRequest, ProjectView, SaveLine, SaveRecipe, UsedIn,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -20,6 +20,10 @@ pub async fn list(app: Shared) -> Answer<Vec<CabinetCard>> {
 
 pub async fn found(app: Shared) -> Answer<FoundThings> {
     Ok(Json(off(&app, |a| a.found_things()).await?))
+}
+
+pub async fn favourite(app: Shared, body: Json<FavouriteRequest>) -> Answer<FoundThings> {
+    Ok(Json(off(&app, move |a| a.set_favourite(&body)).await?))
 }
 
 pub async fn recipe(app: Shared, id: Path<i64>) -> Answer<Recipe> {

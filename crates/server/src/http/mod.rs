@@ -110,6 +110,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/cabinet/import", web::post().to(cabinet::import))
             .route("/cabinet/{id}/picture", web::get().to(pixels::recipe_picture))
             .route("/cabinet/found", web::get().to(cabinet::found))
+            .route("/cabinet/favourites", web::put().to(cabinet::favourite))
             .route("/cabinet/files", web::get().to(cabinet::files))
             .route("/cabinet/{id}", web::get().to(cabinet::recipe))
             .route("/cabinet/{id}/marks", web::put().to(cabinet::mark))

@@ -56,9 +56,13 @@ impl Failure {
             Failure::App(AppError::Db(_)) => ("database", StatusCode::INTERNAL_SERVER_ERROR),
             Failure::App(e) if e.is_cancelled() => ("cancelled", StatusCode::CONFLICT),
             Failure::App(AppError::PixelsGone | AppError::WrittenGone) => ("gone", StatusCode::GONE),
-            Failure::App(AppError::Edit(_) | AppError::EmptyLine | AppError::NoName | AppError::OtherMesh(_)) => {
-                ("edit", StatusCode::UNPROCESSABLE_ENTITY)
-            }
+            Failure::App(
+                AppError::Edit(_)
+                | AppError::EmptyLine
+                | AppError::NoName
+                | AppError::NoThing(_)
+                | AppError::OtherMesh(_),
+            ) => ("edit", StatusCode::UNPROCESSABLE_ENTITY),
             Failure::App(AppError::Mesh(_) | AppError::Package(_) | AppError::Picture(_)) => {
                 ("file", StatusCode::UNPROCESSABLE_ENTITY)
             }

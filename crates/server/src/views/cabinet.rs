@@ -216,6 +216,15 @@ pub struct KeepOpened {
     pub note: String,
 }
 
+/// Makes what the cabinet shows and doesn't keep a favourite, or no longer.
+#[derive(Debug, Deserialize, TS)]
+pub struct FavouriteRequest {
+    /// What the page knows it by.
+    pub thing: String,
+    /// Somebody likes it.
+    pub favourite: bool,
+}
+
 /// What projects hold that others can use as well.
 #[derive(Debug, Default, Serialize, TS)]
 pub struct FoundThings {
@@ -223,6 +232,8 @@ pub struct FoundThings {
     pub palettes: Vec<FoundPalette>,
     /// Pictures for masks, each once.
     pub pictures: Vec<FoundPicture>,
+    /// Favourites among these and the ready finishes, by what the page knows them by.
+    pub favourites: Vec<String>,
 }
 
 /// A palette of a project.

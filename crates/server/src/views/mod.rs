@@ -8,8 +8,8 @@ mod project;
 mod told;
 
 pub use cabinet::{
-    CabinetCard, CardLayer, FitView, FoundPalette, FoundPicture, FoundThings, Imported, KeepOpened, KeepPreset,
-    KeptLine, LayRecipe, Laying, MarkRequest, MarksView, SaveLine, SaveRecipe, UsedIn,
+    CabinetCard, CardLayer, FavouriteRequest, FitView, FoundPalette, FoundPicture, FoundThings, Imported, KeepOpened,
+    KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest, MarksView, SaveLine, SaveRecipe, UsedIn,
 };
 pub use evaluation::{
     ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted, MovedView,

@@ -358,3 +358,23 @@ fn a_ladder_is_told_drawn_and_written() {
     let (output, _) = run(&["ladder", words[0], "--out", words[1], "--across", "Wear=low"]);
     assert!(String::from_utf8_lossy(&output.stderr).contains("DIAL=FROM..TO"));
 }
+
+#[test]
+fn what_the_cabinet_shows_and_does_not_keep_is_liked_and_stays_so() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let like = |server: &Server, thing: &str, favourite: bool| {
+        let asked = json!({"thing": thing, "favourite": favourite});
+        server.request("PUT", "/api/cabinet/favourites").json(&asked).send().unwrap()
+    };
+    for thing in ["finish-wax", "palette-Quay-#2b585e 1", "finish-wax"] {
+        assert!(like(&server, thing, true).status().is_success());
+    }
+    assert_eq!(problem(like(&server, "", true)).0, 422);
+    assert_eq!(problem(like(&server, &"x".repeat(2_001), true)).0, 422);
+    server.kill();
+    let server = Server::on(data.path());
+    assert_eq!(server.get("/api/cabinet/found")["favourites"], json!(["finish-wax", "palette-Quay-#2b585e 1"]));
+    like(&server, "finish-wax", false);
+    assert_eq!(server.get("/api/cabinet/found")["favourites"], json!(["palette-Quay-#2b585e 1"]));
+}

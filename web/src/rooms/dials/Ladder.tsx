@@ -14,6 +14,11 @@ import { asSeen } from "../../view/asSeen";
 const PICTURE = { height: 150, samples: 12 };
 const SHEET = { height: 240, samples: 24 };
 const NONE = "";
+/** The ends of a side, and what of the dial they are unless something is said. */
+const ENDS = [
+  ["from", "From", "min"],
+  ["to", "To", "max"],
+] as const;
 
 const stepped = (d: Dial) => d.formula === undefined && ["number", "seed", "choice", "switch"].includes(kindOf(d));
 const ranged = (d: Dial | undefined) => d !== undefined && ["number", "seed"].includes(kindOf(d));
@@ -138,22 +143,17 @@ function Side({ label, dials, side, other, set }: SideProps) {
       />
       {side && dial && ranged(dial) && (
         <div className="row">
-          <Field
-            label={label}
-            what="From"
-            spec={specOf(dial)}
-            value={side.from}
-            otherwise={dial.min}
-            set={(from) => set({ ...side, from })}
-          />
-          <Field
-            label={label}
-            what="To"
-            spec={specOf(dial)}
-            value={side.to}
-            otherwise={dial.max}
-            set={(to) => set({ ...side, to })}
-          />
+          {ENDS.map(([end, what, of]) => (
+            <Field
+              key={end}
+              label={label}
+              what={what}
+              spec={specOf(dial)}
+              value={side[end]}
+              otherwise={dial[of]}
+              set={(value) => set({ ...side, [end]: value })}
+            />
+          ))}
           {steps && (
             <Field
               label={label}

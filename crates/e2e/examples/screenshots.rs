@@ -96,6 +96,8 @@ impl Shots<'_> {
         if self.wanted("ramp") || self.wanted("palette") {
             page.click("Finish…").await;
             page.press(&page.find("[data-finish='copper_patina']").await).await;
+            page.click("Unfold Copper with its patina").await;
+            page.press(&page.find(".coat[data-layer='Patina'] .name-button").await).await;
             page.press(&page.find(".ramp-handle:last-child").await).await;
             self.look_away().await;
             self.take("ramp").await;

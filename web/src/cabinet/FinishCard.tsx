@@ -21,7 +21,7 @@ export function FinishCard({ entry, star }: { entry: Entry; star: ReactNode }) {
       </div>
       <div className="thing-foot">
         <Button variant="default" onClick={() => lay(selected)}>
-          Lay it
+          Lay this finish
         </Button>
         {star}
       </div>

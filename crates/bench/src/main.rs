@@ -2,6 +2,7 @@
 //!
 //! `cargo run --release -p dustcoat-bench -- [NAME]`, or `make bench [ONLY=NAME]`. `ratio` is how many times faster ours is.
 
+mod cabinet;
 mod dial;
 mod drag;
 mod embree;
@@ -52,7 +53,7 @@ fn median(mut times: Vec<f64>) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 11] = [
+    let all: [(&str, fn()); 12] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
@@ -64,6 +65,7 @@ fn main() {
         ("reuse", reuse::run),
         ("still", still::run),
         ("drag", drag::run),
+        ("cabinet", cabinet::run),
     ];
     let wanted: Vec<_> = all.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)).collect();
     if wanted.is_empty() {

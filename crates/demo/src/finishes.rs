@@ -5,6 +5,7 @@ use std::sync::{Arc, LazyLock, Mutex, PoisonError};
 use dustcoat_core::bake::{Surface, measure, measurement};
 use dustcoat_core::document::{Document, Edit, Layer, apply};
 use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
+use dustcoat_core::mask::Step;
 use dustcoat_core::ready::Ready;
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::{DialKind, Value};
@@ -46,6 +47,18 @@ pub fn recipe(recipe: &Recipe, width: u32, height: u32, samples: u32) -> Vec<u8>
     let used = recipe.to_use_on(&BALL.piece, None, &values).unwrap_or_else(|_| recipe.to_use());
     let layer = Layer { id: "recipe".into(), ..used };
     dressed(&Document { layers: vec![layer], ..Document::new("Recipe") }, width, height, samples)
+}
+
+/// RGBA8 pixels of a mask line on the ball: dark paint where it is whole, on pale paint.
+pub fn line(steps: &[Step], width: u32, height: u32, samples: u32) -> Vec<u8> {
+    let paint = |name: &str, color: &str, steps: &[Step]| {
+        let laid = serde_json::json!({"id": name, "name": name, "kind": "coat", "mask": {"steps": steps}, "finish": {"channels": {
+            "base_color": {"on": true, "settings": {"color": color}}, "roughness": {"on": true, "settings": {"value": 0.6}}
+        }}});
+        serde_json::from_value(laid).expect("it is written right")
+    };
+    let layers = vec![paint("pale", "#d6d0c2", &[]), paint("dark", "#3a3f3c", steps)];
+    dressed(&Document { layers, ..Document::new("Line") }, width, height, samples)
 }
 
 /// What was measured of the ball already, for any picture.

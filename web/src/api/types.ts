@@ -199,6 +199,8 @@ always: boolean, };
 export type EvaluateRequest = { 
 /** Which page asks: a later request of the same page overtakes an earlier one. */
 page: string, 
+/** Which of its requests this is, counted upwards, as they may arrive in another order. */
+turn: number, 
 /** Edits that are tried but not kept: a drag that is not over. */
 edits: Array<Edit>, 
 /** Whether coarse measurements will do while the real ones are taken. */

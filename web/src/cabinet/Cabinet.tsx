@@ -1,7 +1,7 @@
 // The cabinet: a drawer over any room, with recipes, starters and finishes to find, look at and lay. Laying one never replaces anything.
 import { ActionIcon, Button, Drawer, Select, TextInput, Tooltip } from "@mantine/core";
 import { useWindowEvent } from "@mantine/hooks";
-import { IconStar, IconStarFilled } from "@tabler/icons-react";
+import { IconEngine, IconSphere, IconStar, IconStarFilled } from "@tabler/icons-react";
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 
@@ -78,6 +78,7 @@ function Inside() {
   const [text, setText] = useState("");
   const [kind, setKind] = useState<Kind | "all" | "removed">("all");
   const [order, setOrder] = useState<Order>("name");
+  const onPiece = useStore((s) => s.cabinetOnPiece);
   const [liked, setLiked] = useState(false);
   const [many, setMany] = useState(AT_ONCE);
   const [picked, setPicked] = useState<number[]>([]);
@@ -127,6 +128,17 @@ function Inside() {
           allowDeselect={false}
           onChange={(v) => setOrder((v ?? "name") as Order)}
         />
+        <Tooltip label={onPiece ? "Show them on the ball" : "Show them on this piece, from where you look"}>
+          <ActionIcon
+            variant="default"
+            size={30}
+            aria-label="On this piece"
+            aria-pressed={onPiece}
+            onClick={() => useStore.setState({ cabinetOnPiece: !onPiece })}
+          >
+            {onPiece ? <IconEngine size={15} /> : <IconSphere size={15} />}
+          </ActionIcon>
+        </Tooltip>
         <Tooltip label={liked ? "Show all" : "Show favourites alone"}>
           <ActionIcon
             variant="default"

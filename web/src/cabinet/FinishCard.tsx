@@ -3,9 +3,10 @@ import { Button } from "@mantine/core";
 import type { ReactNode } from "react";
 
 import type { Entry } from "../api/types";
-import { layOver } from "../rooms/build/lay";
+import { layOver, placeOver } from "../rooms/build/lay";
 import { useStore } from "../state/store";
 import { carries } from "./drag";
+import { OnPiece, Shown } from "./Shown";
 
 export function FinishCard({ entry, star }: { entry: Entry; star: ReactNode }) {
   const selected = useStore((s) => s.layer);
@@ -14,7 +15,16 @@ export function FinishCard({ entry, star }: { entry: Entry; star: ReactNode }) {
   };
   return (
     <article className="thing" data-finish-card={entry.kind} {...carries({ onto: "section", drop: lay })}>
-      <img src={`/api/finishes/${entry.kind}/picture`} alt="" width={92} height={74} loading="lazy" />
+      <Shown ball={`/api/finishes/${entry.kind}/picture`}>
+        {entry.layer && (
+          <OnPiece
+            name={entry.label}
+            edits={[
+              { edit: "add_layer", inside: null, ...placeOver(selected), layer: entry.layer, dials: entry.dials },
+            ]}
+          />
+        )}
+      </Shown>
       <div className="thing-text">
         <h2>{entry.label}</h2>
         <p className="soft">{entry.help}</p>

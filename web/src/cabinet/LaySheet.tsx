@@ -139,6 +139,8 @@ function palettesOf(view: FitView | null): Dial[] {
 function explained(slot: SlotFit): string {
   if (isThere(slot)) return "This piece has it.";
   if (slot.wanted === "") return "";
+  if (slot.takes !== undefined && slot.options.length === 1)
+    return `This piece has no ${slot.wanted}; ${slot.takes} is its only ${slot.kind}.`;
   if (slot.takes !== undefined) return `This piece has no ${slot.wanted}; ${slot.takes} is called most like it.`;
   return `This piece has no ${slot.wanted}.`;
 }

@@ -4,12 +4,13 @@ import { Button } from "@mantine/core";
 import { api } from "../api/client";
 import { queries } from "../api/queries";
 import type { KeptLine, MarkRequest } from "../api/types";
-import { addSteps } from "../rooms/build/steps";
+import { addSteps, stepsEdit } from "../rooms/build/steps";
 import { say } from "../state/actions";
 import { findLayer, sentence } from "../state/document";
 import { useStore } from "../state/store";
 import { carries } from "./drag";
 import { Marks } from "./Marks";
+import { OnPiece, Shown } from "./Shown";
 
 export function LineCard({ line }: { line: KeptLine }) {
   const layer = useStore((s) =>
@@ -26,7 +27,10 @@ export function LineCard({ line }: { line: KeptLine }) {
   };
   const out = line.marks.removed;
   return (
-    <article className="thing bare" data-line={line.name} {...(out ? {} : carries({ onto: "line", drop: add }))}>
+    <article className="thing" data-line={line.name} {...(out ? {} : carries({ onto: "line", drop: add }))}>
+      <Shown ball={`/api/lines/${line.id}/picture`}>
+        {layer && <OnPiece name={line.name} edits={[stepsEdit(layer, layer.mask.steps.length, line.steps)]} />}
+      </Shown>
       <div className="thing-text">
         <h2>{line.name}</h2>
         {line.note && <p className="soft">{line.note}</p>}

@@ -10,9 +10,11 @@ import type { CabinetCard, MarkRequest } from "../api/types";
 import { bands } from "../controls/bands";
 import { placeOver } from "../rooms/build/lay";
 import { say } from "../state/actions";
+import { useStore } from "../state/store";
 import { carries } from "./drag";
 import { layOrAsk, LaySheet } from "./LaySheet";
 import { Marks } from "./Marks";
+import { OnPiece, Shown } from "./Shown";
 
 interface Props {
   card: CabinetCard;
@@ -36,7 +38,9 @@ export function RecipeCard({ card, picked, pick }: Props) {
       data-recipe={name}
       {...(marks.removed ? {} : carries({ onto: "section", drop: (over) => void lay(over) }))}
     >
-      <img src={`/api/cabinet/${id}/picture`} alt="" width={92} height={74} loading="lazy" />
+      <Shown ball={`/api/cabinet/${id}/picture`}>
+        <Laid card={card} />
+      </Shown>
       <div className="thing-text">
         <h2>
           {name} {card.version > 1 && <span className="soft">version {card.version}</span>}
@@ -99,4 +103,18 @@ function Used({ id }: { id: number }) {
       ))}
     </small>
   );
+}
+
+/** It on this piece: its slots filled as they would be if nobody said how. */
+function Laid({ card }: { card: CabinetCard }) {
+  const project = useStore((s) => s.project?.id);
+  const piece = useStore((s) => s.project?.piece.hash);
+  const fit = useQuery({
+    queryKey: ["fit", project, piece, card.id],
+    queryFn: () => api.fit(project ?? 0, { recipe: card.id }),
+    enabled: project !== undefined,
+  });
+  if (!fit.data) return <div className="look waiting">{fit.error?.message}</div>;
+  const place = { inside: null, ...placeOver(null) };
+  return <OnPiece name={card.name} edits={[{ edit: "add_layer", ...place, layer: fit.data.layer }]} />;
 }

@@ -17,13 +17,14 @@ export function PalettePick({ label, value, disabled = false, labelled = false, 
   const palettes = usePalettes();
   const kept = palettes.map((p) => ({ value: writePalette(p.colors), label: p.name }));
   const known = kept.some((k) => k.value === value);
-  const data = known ? kept : [{ value, label: "colours of its own" }, ...kept];
+  const data = known ? kept : [{ value, label: "its own" }, ...kept];
   return (
     <span className="palette-pick">
       {labelled && <span className="soft">{label}</span>}
-      <Swatches colors={readPalette(value)} />
       <Select
-        w={112}
+        leftSection={<Swatches colors={readPalette(value)} />}
+        leftSectionWidth={50}
+        leftSectionPointerEvents="none"
         aria-label={label}
         disabled={disabled}
         data={data.filter((d, i) => data.findIndex((o) => o.value === d.value) === i)}

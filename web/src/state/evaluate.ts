@@ -12,6 +12,8 @@ const { getState, setState } = useStore;
 /** This page, as the server knows it. */
 export const page = crypto.randomUUID();
 let running = false;
+/** How many evaluations this page has asked for. */
+let turns = 0;
 let dirty = false;
 
 /** Stops what is under way when something newer is wanted before it. */
@@ -46,6 +48,7 @@ function request(s: State, stage: Stage): EvaluateRequest {
   const reading = s.shown.startsWith("reading:") ? s.shown.slice("reading:".length) : undefined;
   return {
     page,
+    turn: ++turns,
     edits: triedEdits(),
     provisional: true,
     parts: s.shown === "parts",
@@ -91,8 +94,9 @@ async function evaluateSnapshot(id: number, s: State): Promise<void> {
   if (comparing(s) === null) return;
   const against =
     s.compare === null ? { edits: s.against ? [s.against.edit] : [] } : { edits: [], snapshot: s.compare };
-  const { parts, shells, moved, reading, channel } = request(s, "whole");
+  const { turn, parts, shells, moved, reading, channel } = request(s, "whole");
   const wanted = {
+    turn,
     parts,
     shells,
     moved,
@@ -161,7 +165,10 @@ async function evaluate(s: State, id: number, stage: Stage): Promise<Stage | nul
     ahead = next;
     return "ahead";
   } catch (error) {
-    const overtaken = stop.signal.aborted || (error instanceof Refusal && error.kind === "cancelled");
+    if (stop.signal.aborted) return null;
+    // Overtaken though nothing newer was asked for here, as when the page stands open twice: what is seen must still become true.
+    const overtaken = error instanceof Refusal && error.kind === "cancelled";
+    if (overtaken) dirty = true;
     failed = !overtaken;
     if (failed && getState().project?.id === id) say(error);
     return null;

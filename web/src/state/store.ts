@@ -93,6 +93,8 @@ export interface State {
   pending: number;
   error: string | null;
   cabinetOpen: boolean;
+  /** Whether it shows what lies in it on this piece. */
+  cabinetOnPiece: boolean;
   finderOpen: boolean;
   keysOpen: boolean;
   /** Groups whose layers are folded away. */
@@ -147,6 +149,7 @@ export const useStore = create<State>(() => ({
   unsaved: 0,
   pending: 0,
   cabinetOpen: false,
+  cabinetOnPiece: false,
   finderOpen: false,
   keysOpen: false,
   unfolded: [],

@@ -181,6 +181,14 @@ async fn a_dial_stands_at_a_palette_and_a_use_takes_another() {
     page.click("Cabinet").await;
     page.type_into("Search the cabinet", "Patches").await;
     page.until("it is found", async || page.attributes("[data-recipe]", "data-recipe").await == ["Patches"]).await;
+    // On asking, what lies in it is shown on this piece.
+    assert!(page.attributes("[data-recipe] > img", "src").await[0].starts_with("/api/cabinet/"));
+    page.click("On this piece").await;
+    page.until("it lies on this piece", async || page.attributes("[data-recipe] .look", "src").await.len() == 1).await;
+    page.type_into("Search the cabinet", "copper").await;
+    page.until("so do finishes", async || !page.attributes("[data-finish-card] .look", "src").await.is_empty()).await;
+    page.type_into("Search the cabinet", "Patches").await;
+    page.until("it is found", async || page.attributes("[data-recipe]", "data-recipe").await == ["Patches"]).await;
     page.click("Look first…").await;
     page.choose("Coats", "As it came").await;
     page.click("Lay it").await;

@@ -19,7 +19,7 @@ use dustcoat_core::task::{Cancel, silent};
 use super::clock::Clock;
 use super::pixels::Telling;
 use super::readings::{Provisional, find_reading, hash_on};
-use super::{App, AppError, lock, patches};
+use super::{App, AppError, patches};
 use crate::db::ProjectRow;
 use crate::views::{
     ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest, Tile, TintView,
@@ -52,14 +52,9 @@ impl App {
         clock: &Clock,
     ) -> Result<EvaluationView, AppError> {
         clock.begin("plan");
-        let cancel = Cancel::default();
-        if let Some(old) = lock(&self.running).insert(request.page.clone(), cancel.clone()) {
-            old.cancel();
-        }
+        let cancel = self.turns.begin(&request.page, request.turn)?;
         // What is looked at closely is asked for again once this is there.
-        if let Some(patches) = lock(&self.running).remove(&patches::near(&request.page)) {
-            patches.cancel();
-        }
+        self.turns.stop(&patches::near(&request.page));
         let row = self.db.project(project)?;
         let document = match request.snapshot {
             Some(id) => self.snapshot_on(&row, id)?,

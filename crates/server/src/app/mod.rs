@@ -17,6 +17,7 @@ mod readings;
 mod shelf;
 mod snapshots;
 mod stills;
+mod turns;
 mod written;
 
 pub use clock::Clock;
@@ -30,7 +31,6 @@ use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
-use dustcoat_core::task::Cancel;
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache as Moka;
 use tokio::sync::broadcast;
@@ -41,6 +41,7 @@ pub use ladders::{ladder, steps};
 pub use pieces::picture_use;
 use pixels::{Held, Told};
 use shelf::Shelf;
+use turns::Turns;
 use written::Written;
 
 use crate::db::{Db, DbError};
@@ -81,8 +82,8 @@ pub struct App {
     measurers: rayon::ThreadPool,
     /// One measurement of a reading at a time; whoever asks for the same waits and finds it done.
     measuring: Mutex<HashMap<String, Arc<Mutex<()>>>>,
-    /// The evaluation under way per page, so that the next one can overtake it.
-    running: Mutex<HashMap<String, Cancel>>,
+    /// The evaluations under way, and the patches.
+    turns: Turns,
     /// The measurements being taken in the background per project.
     improving: Mutex<HashMap<i64, Vec<readings::Improving>>>,
     /// Measurements that somebody stopped: not begun again until somebody asks.
@@ -135,7 +136,7 @@ impl App {
             planes: Cache::new(share(34)),
             measurers: rayon::ThreadPoolBuilder::new().build().map_err(|e| DbError::Broken(e.to_string()))?,
             measuring: Mutex::default(),
-            running: Mutex::default(),
+            turns: Turns::default(),
             improving: Mutex::default(),
             stopped: Mutex::default(),
         })

@@ -8,12 +8,11 @@ use dustcoat_core::bake::{Band, Surface};
 use dustcoat_core::evaluate::bands::Bands;
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{self, wanted};
-use dustcoat_core::task::Cancel;
 use rayon::prelude::*;
 
 use super::pixels::Held;
 use super::readings::Provisional;
-use super::{App, AppError, lock};
+use super::{App, AppError};
 use crate::views::{PatchPlace, PatchRequest, Patches};
 
 /// Texels of a patch along a side.
@@ -36,10 +35,8 @@ impl App {
     /// # Errors
     /// [`AppError`]; [`AppError::NoPatch`] for one that is not of the piece's textures.
     pub fn patches(self: &Arc<Self>, project: i64, request: &PatchRequest) -> Result<(Patches, Vec<Held>), AppError> {
-        let cancel = Cancel::default();
-        if let Some(old) = lock(&self.running).insert(near(&request.page), cancel.clone()) {
-            old.cancel();
-        }
+        // The page asks for one batch of them after the other.
+        let cancel = self.turns.begin(&near(&request.page), 0)?;
         let row = self.db.project(project)?;
         let (document, draft) = (&row.document, self.surface_of(&row.document, row.document.draft_size)?);
         let per_side = request.size / SIDE;

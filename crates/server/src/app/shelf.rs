@@ -1,4 +1,4 @@
-//! Pictures that take seconds to make and are looked at all the time, on disk: ready finishes and recipes on the swatch ball. Each lies under a hash of what it shows.
+//! Pictures that take seconds to make and are looked at all the time, on disk: ready finishes, recipes and mask lines on the swatch ball. Each lies under a hash of what it shows.
 
 use std::fs;
 use std::io::Write;
@@ -82,9 +82,21 @@ impl App {
         Ok(self.shelf.picture(&content, || png::rgba8(&finishes::recipe(&recipe, w, h, SAMPLES), w, h)))
     }
 
+    /// A mask line of the cabinet on the swatch ball, as a PNG.
+    ///
+    /// # Errors
+    /// [`AppError`] when there is no such line.
+    pub fn line_picture(&self, id: i64) -> Result<Vec<u8>, AppError> {
+        let line = self.db.lines()?.into_iter().find(|l| l.id == id).ok_or(DbError::NotFound("mask line"))?;
+        let content = serde_json::to_vec(&line.steps).map_err(|e| DbError::Broken(e.to_string()))?;
+        let [w, h] = FINISH;
+        Ok(self.shelf.picture(&content, || png::rgba8(&finishes::line(&line.steps, w, h, SAMPLES), w, h)))
+    }
+
     /// Makes the pictures of all ready finishes and of the cabinet that are not there yet, one by one, while nobody asks for anything else.
     pub fn fill_shelf(&self) {
         let recipes = self.db.cabinet().unwrap_or_default();
+        let lines = self.db.lines().unwrap_or_default();
         for kind in READY.iter().map(|r| r.kind) {
             self.wait_for_quiet();
             let _ = self.finish_picture(kind);
@@ -92,6 +104,10 @@ impl App {
         for recipe in recipes.iter().filter(|r| !r.marks.removed) {
             self.wait_for_quiet();
             let _ = self.recipe_picture(recipe.id);
+        }
+        for line in lines.iter().filter(|l| !l.marks.removed) {
+            self.wait_for_quiet();
+            let _ = self.line_picture(line.id);
         }
     }
 

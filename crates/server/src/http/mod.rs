@@ -105,6 +105,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/finishes/{kind}/picture", web::get().to(pixels::finish_picture))
             .route("/projects/{id}/line", web::post().to(cabinet::save_line))
             .route("/lines", web::get().to(cabinet::lines))
+            .route("/lines/{id}/picture", web::get().to(pixels::line_picture))
             .route("/lines/{id}/marks", web::put().to(cabinet::mark_line))
             .route("/lines/{id}/used", web::post().to(cabinet::count_line))
             .route("/cabinet/import", web::post().to(cabinet::import))

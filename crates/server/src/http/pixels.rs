@@ -149,14 +149,24 @@ pub async fn ladder_sheet(app: Shared, id: Path<i64>, body: Json<SheetRequest>) 
     Ok(attachment("ladder.png", "image/png", png))
 }
 
+/// A picture of what may change: kept by nobody without asking.
+fn asked_anew(png: Vec<u8>) -> HttpResponse {
+    HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png)
+}
+
 pub async fn picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.picture(*id)).await?;
-    Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
+    Ok(asked_anew(png))
 }
 
 pub async fn recipe_picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.recipe_picture(*id)).await?;
-    Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
+    Ok(asked_anew(png))
+}
+
+pub async fn line_picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.line_picture(*id)).await?;
+    Ok(asked_anew(png))
 }
 
 pub async fn brought(app: Shared, at: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
@@ -185,5 +195,5 @@ pub async fn finish_picture(app: Shared, kind: Path<String>) -> Result<HttpRespo
 
 pub async fn reading_picture(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.reading_picture(path.0, &path.1)).await?;
-    Ok(HttpResponse::Ok().insert_header(("cache-control", "no-cache")).content_type("image/png").body(png))
+    Ok(asked_anew(png))
 }

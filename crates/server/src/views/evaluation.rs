@@ -19,6 +19,10 @@ pub struct PreviewRequest {
 pub struct EvaluateRequest {
     /// Which page asks: a later request of the same page overtakes an earlier one.
     pub page: String,
+    /// Which of its requests this is, counted upwards, as they may arrive in another order.
+    #[serde(default)]
+    #[ts(type = "number")]
+    pub turn: u64,
     /// Edits that are tried but not kept: a drag that is not over.
     #[serde(default)]
     pub edits: Vec<Edit>,

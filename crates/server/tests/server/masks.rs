@@ -1,6 +1,9 @@
 //! Mask lines over HTTP: kept as starters, steps seen alone, numbers that vary, and what is refused.
 
+use std::collections::BTreeSet;
+
 use crate::common::{Server, lay, ok, problem};
+use dustcoat_core::raster::picture::Picture;
 use serde_json::{Value, json};
 
 fn started() -> (tempfile::TempDir, Server, Value) {
@@ -33,6 +36,14 @@ fn a_line_is_kept_as_a_starter_and_outlives_a_kill() {
     server.kill();
     let server = Server::on(data.path());
     assert_eq!(server.get("/api/lines"), kept);
+    let shown = server.request("GET", &format!("/api/lines/{}/picture", kept[0]["id"])).send().unwrap();
+    assert_eq!(shown.headers()["content-type"], "image/png");
+    let picture = Picture::decode("line.png", &shown.bytes().unwrap()).unwrap().quadruples().values;
+    let shades: BTreeSet<u32> = picture.iter().map(|p| (p[0] * 16.0) as u32).collect();
+    assert!(shades.len() > 6, "dark paint lies on pale paint in places: {shades:?}");
+    let none = server.request("GET", "/api/lines/99/picture").send().unwrap();
+    assert_eq!(none.status(), 404);
+    assert!(none.text().unwrap().contains("mask line"));
     let line = &kept[0];
     assert_eq!((line["name"].as_str(), line["note"].as_str()), (Some("Worn in patches"), Some("For flat sheet.")));
     assert_eq!(line["steps"][1]["settings"]["cut"], 0.2, "what the dial drove stands where it stood");

@@ -12,7 +12,7 @@ export async function addSteps(layer: Layer, index: number, steps: Step[]): Prom
   if (last) select(layer.id, last.id);
 }
 
-const stepsEdit = (layer: Layer, index: number, steps: Step[]): Edit => ({
+export const stepsEdit = (layer: Layer, index: number, steps: Step[]): Edit => ({
   edit: "add_steps",
   layer: layer.id,
   index,

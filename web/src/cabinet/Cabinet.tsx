@@ -1,9 +1,9 @@
 // The cabinet: a drawer over any room, with recipes, starters and finishes to find, look at and lay. Laying one never replaces anything.
 import { ActionIcon, Button, Drawer, Select, TextInput, Tooltip } from "@mantine/core";
-import { useWindowEvent } from "@mantine/hooks";
+import { useInViewport, useWindowEvent } from "@mantine/hooks";
 import { IconEngine, IconSphere, IconStar, IconStarFilled } from "@tabler/icons-react";
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useState } from "react";
 
 import { api } from "../api/client";
 import { queries } from "../api/queries";
@@ -22,8 +22,8 @@ import { type Kind, type Order, ordered, searcher, type Thing, things } from "./
 
 const NONE: never[] = [];
 const NOTHING_FOUND = { palettes: NONE, pictures: NONE, favourites: NONE };
-/** How many are drawn before one asks for more. */
-const AT_ONCE = 40;
+/** How many are drawn before one comes to their end. */
+const AT_ONCE = 8;
 
 const KINDS: { value: Kind | "all" | "removed"; label: string }[] = [
   { value: "all", label: "everything" },
@@ -97,7 +97,10 @@ function Inside() {
     () => (words.length < 2 ? ordered(wanted, order) : search(words)),
     [wanted, order, search, words],
   );
-  const pick = (id: number, on: boolean) => setPicked((now) => (on ? [...now, id] : now.filter((p) => p !== id)));
+  const pick = useCallback(
+    (id: number, on: boolean) => setPicked((now) => (on ? [...now, id] : now.filter((p) => p !== id))),
+    [],
+  );
   return (
     <>
       <TextInput
@@ -154,32 +157,47 @@ function Inside() {
       {cards.isError && <p className="warn">{cards.error.message}</p>}
       <div className="cabinet-things" data-found={shown.length}>
         {shown.slice(0, many).map((thing) => (
-          <One key={thing.key} thing={thing} picked={picked} pick={pick} />
+          <One
+            key={thing.key}
+            thing={thing}
+            picked={thing.kind === "recipe" && picked.includes(thing.card.id)}
+            pick={pick}
+          />
         ))}
       </div>
-      {shown.length > many && (
-        <Button variant="default" fullWidth onClick={() => setMany(many + AT_ONCE)}>
-          {shown.length - many} more
-        </Button>
-      )}
+      {shown.length > many && <More key={many} left={shown.length - many} take={() => setMany(many + AT_ONCE)} />}
       {shown.length === 0 && cards.isSuccess && <Nothing kind={kind} searched={words !== ""} />}
       <Foot picked={picked} />
     </>
   );
 }
 
+/** The end of what is drawn: more is drawn once it comes into view. */
+function More({ left, take }: { left: number; take: () => void }) {
+  const { ref, inViewport } = useInViewport<HTMLButtonElement>();
+  useEffect(() => {
+    if (inViewport) take();
+  });
+  return (
+    <Button ref={ref} variant="default" fullWidth onClick={take}>
+      {left} more
+    </Button>
+  );
+}
+
 interface OneProps {
   thing: Thing;
-  picked: number[];
+  picked: boolean;
   pick: (id: number, on: boolean) => void;
 }
 
-function One({ thing, picked, pick }: OneProps) {
+/** Drawn anew only where it is another: a letter more in the search leaves most where they are. */
+const One = memo(({ thing, picked, pick }: OneProps) => {
   const star = <Liked thing={thing.key} name={thing.name} favourite={thing.marks.favourite} />;
   switch (thing.kind) {
     case "recipe": {
       const { card } = thing;
-      return <RecipeCard card={card} picked={picked.includes(card.id)} pick={(on) => pick(card.id, on)} />;
+      return <RecipeCard card={card} picked={picked} pick={(on) => pick(card.id, on)} />;
     }
     case "starter":
       return <LineCard line={thing.line} />;
@@ -190,7 +208,7 @@ function One({ thing, picked, pick }: OneProps) {
     case "picture":
       return <PictureCard found={thing.found} star={star} />;
   }
-}
+});
 
 function Nothing({ kind, searched }: { kind: string; searched: boolean }) {
   if (searched) return <p className="soft">Nothing is called that. Try a tag, a layer or a dial that is in it.</p>;

@@ -71,18 +71,27 @@ export function things(cards: CabinetCard[], lines: KeptLine[], catalog: Entry[]
   return [...recipes, ...starters, ...palettes, ...pictures, ...finishes];
 }
 
-/** Finds by name and tags, typing errors forgiven, the best first; and after these what has the very words inside it or in its note. */
+/** So many things that are called as was typed are enough: mistakes in typing are not looked for then. */
+const ENOUGH = 8;
+
+/** Finds by name and tags, those that begin so first; by what is close to them, as typing goes wrong, where there are few; and last what has the very words inside it or in its note. */
 export function searcher(all: Thing[]): (text: string) => Thing[] {
   const keys = [
     { name: "name", weight: 2 },
     { name: "tags", weight: 1 },
   ];
   const fuse = new Fuse(all, { keys, threshold: 0.34, ignoreLocation: true, minMatchCharLength: 2 });
+  const called = all.map((thing) => ({ thing, words: lower(thing.name, thing.tags) }));
   return (text) => {
-    const called = new Set(fuse.search(text).map((found) => found.item));
-    const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-    const within = (t: Thing) => words.every((w) => t.inside.includes(w));
-    return [...called, ...all.filter((t) => !called.has(t) && within(t))];
+    const typed = text.toLowerCase();
+    const words = typed.split(/\s+/).filter(Boolean);
+    const among = (said: string) => words.every((w) => said.includes(w));
+    const so = called.filter((c) => among(c.words));
+    const first = so.filter((c) => c.words.startsWith(typed));
+    const found = new Set([...first, ...so].map((c) => c.thing));
+    if (found.size < ENOUGH) for (const { item } of fuse.search(text)) found.add(item);
+    for (const thing of all) if (among(thing.inside)) found.add(thing);
+    return [...found];
   };
 }
 

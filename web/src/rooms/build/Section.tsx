@@ -82,7 +82,7 @@ export function Section() {
                 <span className="coat-text">
                   <span className="coat-name soft">Bare piece</span>
                   <span className="coat-words">
-                    {piece.parts.length} parts, {piece.shells} shells
+                    {some(piece.parts.length, "part")}, {some(piece.shells, "shell")}
                   </span>
                 </span>
               </div>
@@ -148,3 +148,5 @@ function Adjustments({ over }: { over: string | null }) {
     </Menu>
   );
 }
+
+const some = (count: number, what: string) => `${count} ${what}${count === 1 ? "" : "s"}`;

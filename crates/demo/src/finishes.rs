@@ -1,24 +1,23 @@
 //! Finishes and recipes on the swatch ball, for the page that offers them and for the sheet in the docs.
 
-use std::sync::{Arc, LazyLock, Mutex, PoisonError};
+use std::sync::LazyLock;
 
-use dustcoat_core::bake::{Surface, measure, measurement};
 use dustcoat_core::document::{Document, Edit, Layer, apply};
-use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, needs};
 use dustcoat_core::mask::Step;
 use dustcoat_core::ready::Ready;
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::{DialKind, Value};
-use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
-use dustcoat_core::task::{Cancel, silent};
+use dustcoat_core::still::shoot::{StillSettings, Surround};
+
+use crate::studio::Studio;
 
 /// Side of the ball's texture.
 const SIZE: u32 = 512;
 
-static BALL: LazyLock<Surface> = LazyLock::new(|| {
-    let ball = crate::piece("swatch-ball").expect("the demo has a swatch ball").imported();
-    Surface::new(Arc::clone(&ball), SIZE)
-});
+/// Rays a texel: few do for a thumbnail.
+const RAYS: f64 = 24.0;
+
+static BALL: LazyLock<Studio> = LazyLock::new(|| Studio::of("swatch-ball", SIZE, Some(RAYS)));
 
 /// RGBA8 pixels of a ready finish on the ball, traced with some samples to a pixel. What lies over other things lies over old paint.
 pub fn picture(finish: &Ready, width: u32, height: u32, samples: u32) -> Vec<u8> {
@@ -41,10 +40,10 @@ fn old_paint() -> Layer {
 
 /// RGBA8 pixels of a recipe on the ball, its dials at their defaults. Whichever part it asks for is the ball itself.
 pub fn recipe(recipe: &Recipe, width: u32, height: u32, samples: u32) -> Vec<u8> {
-    let ball = BALL.piece.parts.first().map(|p| Value::Text(p.name.clone())).unwrap_or(Value::Text(String::new()));
+    let ball = BALL.piece().parts.first().map(|p| Value::Text(p.name.clone())).unwrap_or(Value::Text(String::new()));
     let parts = recipe.dials.iter().filter(|d| d.kind() == DialKind::Part && d.formula.is_none());
     let values = parts.map(|d| (d.id.clone(), ball.clone())).collect();
-    let used = recipe.to_use_on(&BALL.piece, None, &values).unwrap_or_else(|_| recipe.to_use());
+    let used = recipe.to_use_on(BALL.piece(), None, &values).unwrap_or_else(|_| recipe.to_use());
     let layer = Layer { id: "recipe".into(), ..used };
     dressed(&Document { layers: vec![layer], ..Document::new("Recipe") }, width, height, samples)
 }
@@ -61,30 +60,10 @@ pub fn line(steps: &[Step], width: u32, height: u32, samples: u32) -> Vec<u8> {
     dressed(&Document { layers, ..Document::new("Line") }, width, height, samples)
 }
 
-/// What was measured of the ball already, for any picture.
-static MEASURED: LazyLock<Mutex<Measured>> = LazyLock::new(Mutex::default);
-
-/// Rays a texel: few do for a thumbnail.
-const RAYS: f64 = 24.0;
-
 fn dressed(document: &Document, width: u32, height: u32, samples: u32) -> Vec<u8> {
-    let surface = &*BALL;
-    let (cache, cancel) = (Cache::new(1 << 26), Cancel::default());
-    let never = "nobody stops it";
-    let mut known = MEASURED.lock().unwrap_or_else(PoisonError::into_inner);
-    for key in needs(document, &surface.piece) {
-        let hash = key.hash(&surface.piece.hash, SIZE);
-        let Some(m) = measurement::find(key.kind).filter(|_| known.get(&hash).is_none()) else { continue };
-        let settings = key.settings.clone().with_number("rays", RAYS);
-        known.insert(hash, Arc::new(measure(m, surface, &settings, &cancel, &silent).expect(never)));
-    }
-    let measured = known.clone();
-    drop(known);
-    let context = Context { surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &silent };
-    let e = evaluate(document, &context).expect("all that it needs was measured");
     let settings =
         StillSettings { width, height, samples, surround: Surround::Clear, denoise: true, ..StillSettings::default() };
-    shoot(surface, &e, &settings, &cancel, &silent).expect(never).swap_remove(0)
+    BALL.take(document, &settings)
 }
 
 #[cfg(test)]

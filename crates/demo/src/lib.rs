@@ -1,16 +1,20 @@
 //! The made-up world of the demo: the props of Tidegate 7, a small sluice station at Wrack Point, with their projects and recipes.
 //!
 //! Everything is built in code: [`kit`] makes shapes with bevelled edges and UVs without overlap, [`pieces`] puts props together from them,
-//! [`projects`] dresses them.
+//! [`projects`] dresses them, with [`recipes`] of the cabinet among other things.
 
 pub mod finishes;
+pub mod gallery;
 pub mod kit;
 pub mod pieces;
 pub mod projects;
+pub mod recipes;
 pub mod sheet;
+pub mod studio;
 
 use std::sync::Arc;
 
+use dustcoat_core::document::Document;
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::write::glb;
@@ -25,27 +29,53 @@ pub struct DemoPiece {
     pub note: &'static str,
     /// Builds it.
     pub build: fn() -> Piece,
+    /// Its project in the demo, if it has one.
+    pub dress: Option<fn() -> Document>,
 }
 
-/// All demo pieces.
+/// All demo pieces, the one whose project opens first before all others.
 pub static PIECES: &[DemoPiece] = &[
     DemoPiece {
         key: "gate-valve",
         name: "Gate valve",
         note: "Handwheel, flanges, bolts and a name plate: edges to wear and recesses to rust.",
         build: pieces::valve::build,
+        dress: Some(projects::gate_valve),
+    },
+    DemoPiece {
+        key: "mooring-post",
+        name: "Mooring post",
+        note: "A cast post that lines have worn, on a bolted plate, with an eye and some links of its chain.",
+        build: pieces::post::build,
+        dress: Some(projects::mooring_post),
+    },
+    DemoPiece {
+        key: "harbour-lamp",
+        name: "Harbour lamp",
+        note: "Ribbed brass, a thick lens in its cage, a bail, a gland and its cable: seven materials on one thing.",
+        build: pieces::lamp::build,
+        dress: Some(projects::harbour_lamp),
+    },
+    DemoPiece {
+        key: "louvre-shutter",
+        name: "Louvre shutter",
+        note: "A jointed frame of boards, slats of which one is broken, hinges and a latch.",
+        build: pieces::shutter::build,
+        dress: Some(projects::louvre_shutter),
     },
     DemoPiece {
         key: "swatch-tile",
         name: "Swatch tile",
         note: "A plain bevelled plate, 200 mm square: to judge a finish by itself.",
         build: pieces::tile::build,
+        dress: Some(projects::swatch_tile),
     },
     DemoPiece {
         key: "swatch-ball",
         name: "Swatch ball",
         note: "A ball on a turned foot, 150 mm across: every direction at once.",
         build: pieces::ball::build,
+        dress: None,
     },
 ];
 

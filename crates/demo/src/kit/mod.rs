@@ -4,12 +4,14 @@ mod normals;
 mod pack;
 mod section;
 mod sweep;
+mod tube;
 
 use dustcoat_core::mesh::{Piece, Soup};
 use glam::{Mat4, Vec2, Vec3};
 
 pub use section::Section;
 pub use sweep::round;
+pub use tube::smooth;
 
 /// How a shape is unfolded.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -49,6 +51,20 @@ impl Kit {
     pub fn torus(&mut self, part: &str, ring: f32, bar: f32, place: Mat4) {
         self.shapes += 1;
         self.add(part, sweep::torus(ring, bar), place);
+    }
+
+    /// A round bar along a path; the ends of an open one are open.
+    pub fn tube(&mut self, part: &str, path: &[Vec3], bar: f32, closed: bool, place: Mat4) {
+        self.shapes += 1;
+        self.add(part, tube::tube(path, bar, closed), place);
+    }
+
+    /// A board or a bar with broken edges: half sizes along x and z, and its height from `from` to `to`.
+    pub fn slab(&mut self, part: &str, half: Vec2, [from, to]: [f32; 2], bevel: f32, place: Mat4) {
+        let inmost = -half.min_element();
+        let profile = [(inmost, from), (0.0, from), (0.0, to), (inmost, to)].map(Vec2::from);
+        let section = Section::Rect { half, corner: bevel };
+        self.sweep(part, &round(&profile, bevel), &section, Unfold::Parts, place);
     }
 
     fn add(&mut self, part: &str, charts: Vec<sweep::Flat>, place: Mat4) {

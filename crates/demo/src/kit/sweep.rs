@@ -80,6 +80,11 @@ fn rings(profile: &[Vec2], section: &Section, closed: bool) -> Flat {
             out.positions.push(Vec3::new(q.x, p.y, q.y));
         }
     }
+    // Where a rectangle has been eaten up to a line, its corners fall together.
+    let flat = |out: &Flat, t: [usize; 3]| {
+        let [a, b, c] = t.map(|v| out.positions[v]);
+        a.distance_squared(b).min(b.distance_squared(c)).min(c.distance_squared(a)) < 1e-8
+    };
     for j in 0..profile.len() - 1 {
         for i in 0..n {
             let (a, b) = ((j * across + i) as u32, (j * across + (i + 1) % across) as u32);
@@ -89,11 +94,10 @@ fn rings(profile: &[Vec2], section: &Section, closed: bool) -> Flat {
                 Section::Rect { half, .. } => p.x <= 1e-4 - half.max_element(),
                 _ => p.x <= 1e-4,
             };
-            if !pole(profile[j]) {
-                out.triangles.push([a, c, b]);
-            }
-            if !pole(profile[j + 1]) {
-                out.triangles.push([b, c, d]);
+            for (t, at) in [([a, c, b], j), ([b, c, d], j + 1)] {
+                if !pole(profile[at]) && !flat(&out, t.map(|v| v as usize)) {
+                    out.triangles.push(t);
+                }
             }
         }
     }
@@ -122,7 +126,7 @@ fn strip(profile: &[Vec2], section: &Section) -> Flat {
 }
 
 /// The longest strip that is left in one piece, in mm: longer ones make packing wasteful.
-const LONGEST: f32 = 260.0;
+pub(super) const LONGEST: f32 = 260.0;
 
 /// Cuts a strip of `n` quads across into pieces of about equal length.
 fn cut(strip: Flat, n: usize) -> Vec<Flat> {

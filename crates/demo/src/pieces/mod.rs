@@ -1,5 +1,8 @@
 //! The props, one file each.
 
 pub mod ball;
+pub mod lamp;
+pub mod post;
+pub mod shutter;
 pub mod tile;
 pub mod valve;

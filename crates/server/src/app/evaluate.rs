@@ -27,6 +27,8 @@ use crate::views::{
 
 /// Pixels of a tile of the mask line.
 pub const TILE: [u32; 2] = [92, 74];
+/// Texels along a side of the textures of a picture that is drawn before anything was measured.
+const FIRST_LOOK: u32 = 256;
 /// Pixels of a picture on the front door.
 const PICTURE: [u32; 2] = [400, 300];
 /// Samples to a pixel of small pictures.
@@ -343,9 +345,11 @@ impl App {
         self.picture(project).map(|_| ())
     }
 
-    fn picture_of(&self, document: &Document, surface: &Surface) -> Result<Vec<u8>, AppError> {
-        let cancel = Cancel::default();
-        let measured = self.at_hand(&wanted(document, &surface.piece), surface, false);
+    /// A project's picture on measurements that are at hand, or on coarse ones.
+    fn picture_of(&self, document: &Document, surface: &Surface, coarse: bool) -> Result<Vec<u8>, AppError> {
+        let (cancel, keys) = (Cancel::default(), wanted(document, &surface.piece));
+        let measured =
+            if coarse { self.coarsely(&keys, surface, &cancel)?.0 } else { self.at_hand(&keys, surface, false) };
         let e = evaluate::evaluate(document, &self.context(surface, &measured, &cancel))?;
         let [w, h] = PICTURE;
         let clear = StillSettings { surround: Surround::Clear, ..StillSettings::default() };
@@ -354,7 +358,7 @@ impl App {
         Ok(png::rgba8(&picture, w, h))
     }
 
-    /// The front door's picture: of the revision in force if it can be drawn without measuring, or else the last one, or else the bare piece.
+    /// The front door's picture: of the revision in force if it can be drawn without measuring, or else the last one, or else on coarse measurements, small, which is not kept.
     ///
     /// # Errors
     /// [`AppError`]
@@ -367,7 +371,7 @@ impl App {
             return Ok(png.clone());
         }
         let surface = self.surface_of(&row.document, row.document.draft_size)?;
-        match self.picture_of(&row.document, &surface) {
+        match self.picture_of(&row.document, &surface, false) {
             Ok(png) => {
                 self.db.set_picture(project, row.revision, &png)?;
                 return Ok(png);
@@ -378,9 +382,8 @@ impl App {
         match kept {
             Some((png, _)) => Ok(png),
             None => {
-                let bare = Document { intake: row.document.intake.clone(), ..Document::new("bare") };
-                let surface = self.surface_of(&bare, 256)?;
-                self.picture_of(&bare, &surface)
+                let small = self.surface_of(&row.document, FIRST_LOOK.min(row.document.draft_size))?;
+                self.picture_of(&row.document, &small, true)
             }
         }
     }

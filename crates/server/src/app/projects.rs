@@ -9,7 +9,7 @@ use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
 use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::recipe::package::{self, PackageLimits, Project};
-use dustcoat_demo::{piece as demo_piece, projects as demo};
+use dustcoat_demo::{PIECES, piece as demo_piece, recipes};
 
 use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
@@ -189,11 +189,11 @@ impl App {
             return Ok(());
         }
         // The one that opens first is made last: the front door shows the newest first.
-        for (key, document) in [("swatch-tile", demo::swatch_tile()), ("gate-valve", demo::gate_valve())] {
-            let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
-            self.create(&document, &format!("{key}.glb"), None, &piece.glb())?;
+        for piece in PIECES.iter().rev() {
+            let Some(dress) = piece.dress else { continue };
+            self.create(&dress(), &format!("{}.glb", piece.key), None, &piece.glb())?;
         }
-        for recipe in demo::recipes() {
+        for recipe in recipes::recipes() {
             self.db.keep_recipe(&recipe, false)?;
         }
         Ok(())

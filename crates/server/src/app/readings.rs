@@ -214,20 +214,19 @@ impl App {
         self.ensure_all(project, &wanted(document, &surface.piece), surface, &Cancel::default())
     }
 
-    /// What is at hand of some measurements, coarse ones for what is missing, and the real ones under way in the background.
-    pub(super) fn provisional(
-        self: &Arc<Self>,
-        project: i64,
+    /// What is at hand of some measurements, coarse ones for what is missing, and what that is.
+    pub(super) fn coarsely(
+        &self,
         keys: &[MeasurementKey],
-        surface: &Arc<Surface>,
+        surface: &Surface,
         cancel: &Cancel,
-    ) -> Result<Provisional, AppError> {
+    ) -> Result<(Measured, Vec<MeasurementKey>), AppError> {
         let mut measured = self.at_hand(keys, surface, true);
-        let missing: Vec<&MeasurementKey> =
-            keys.iter().filter(|k| measured.get(&hash_on(k, surface)).is_none()).collect();
-        if missing.is_empty() || surface.atlas.is_empty() {
-            return Ok(Provisional { measured, coarse: false, improving: false });
+        if surface.atlas.is_empty() {
+            return Ok((measured, vec![]));
         }
+        let lacking = |k: &&MeasurementKey| measured.get(&hash_on(k, surface)).is_none();
+        let missing: Vec<MeasurementKey> = keys.iter().filter(lacking).cloned().collect();
         for key in missing.iter().map(|k| k.provisional()) {
             let hash = hash_on(&key, surface);
             if measured.get(&hash).is_none() {
@@ -236,9 +235,24 @@ impl App {
                 measured.insert(hash, plane);
             }
         }
+        Ok((measured, missing))
+    }
+
+    /// What is at hand of some measurements, coarse ones for what is missing, and the real ones under way in the background.
+    pub(super) fn provisional(
+        self: &Arc<Self>,
+        project: i64,
+        keys: &[MeasurementKey],
+        surface: &Arc<Surface>,
+        cancel: &Cancel,
+    ) -> Result<Provisional, AppError> {
+        let (measured, missing) = self.coarsely(keys, surface, cancel)?;
+        if missing.is_empty() {
+            return Ok(Provisional { measured, coarse: false, improving: false });
+        }
         let hash = |k: &MeasurementKey| hash_on(k, surface);
         let wished: Vec<MeasurementKey> =
-            missing.into_iter().filter(|k| !lock(&self.stopped).contains(&hash(k))).cloned().collect();
+            missing.into_iter().filter(|k| !lock(&self.stopped).contains(&hash(k))).collect();
         self.improve(project, &wished, surface);
         Ok(Provisional { measured, coarse: true, improving: !wished.is_empty() })
     }

@@ -111,6 +111,16 @@ impl App {
         }
     }
 
+    /// Measures all projects and makes their pictures for the front door: the first at once, the others one by one, while nobody asks for anything else.
+    pub fn take_pictures(&self) {
+        for (k, card) in self.cards().unwrap_or_default().into_iter().enumerate() {
+            if k > 0 {
+                self.wait_for_quiet();
+            }
+            let _ = self.take_picture(card.id);
+        }
+    }
+
     fn wait_for_quiet(&self) {
         while self.told.since_last().is_some_and(|since| since < QUIET) || self.jobs.any() {
             std::thread::sleep(QUIET / 4);

@@ -94,9 +94,7 @@ pub fn demo(args: &DemoArgs, json: bool) -> Result<(), CliError> {
     // The demo's readings are measured while the artist still looks at the front door.
     let warm = app.clone();
     std::thread::spawn(move || {
-        for card in warm.cards().unwrap_or_default() {
-            let _ = warm.take_picture(card.id);
-        }
+        warm.take_pictures();
         warm.fill_shelf();
     });
     run(app, args.addr, json)

@@ -1,96 +1,12 @@
-//! Projects and recipes of the demo.
+//! The gate valve, dressed, and the recipe that its paint is.
 
-use std::collections::BTreeMap;
+use dustcoat_core::document::{Dial, Document, Layer, Preset, Recipe, Variant};
+use dustcoat_core::mask::{Join, Step};
+use dustcoat_core::setting::{Drive, Value};
 
-use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Preset, Recipe, Variant, whole_variant};
-use dustcoat_core::finish::{ChannelUse, Finish};
-use dustcoat_core::mask::{Join, MaskLine, Step};
-use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Swatch, Value};
-
-fn settings(list: &[(&str, Param)]) -> Settings {
-    list.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect()
-}
-
-fn step(join: Join, amount: f64, kind: &str, list: &[(&str, Param)]) -> Step {
-    Step { id: String::new(), on: true, join, amount: amount.into(), kind: kind.into(), settings: settings(list) }
-}
-
-fn clouds(join: Join, amount: f64, size: f64, octaves: f64, seed: f64) -> Step {
-    let gain = 0.55.into();
-    let list = [("size", size.into()), ("octaves", octaves.into()), ("gain", gain), ("seed", seed.into())];
-    step(join, amount, "perlin", &list)
-}
-
-fn levels(black: f64, white: f64) -> Step {
-    step(Join::Multiply, 1.0, "levels", &[("black", black.into()), ("white", white.into())])
-}
-
-fn threshold(cut: Param, softness: f64) -> Step {
-    step(Join::Multiply, 1.0, "threshold", &[("cut", cut), ("softness", softness.into())])
-}
-
-fn invert() -> Step {
-    step(Join::Multiply, 1.0, "invert", &[])
-}
-
-fn driven(dial: &str, low: f64, high: f64) -> Param {
-    Drive::ranged(dial, low, high).into()
-}
-
-struct Look<'a> {
-    color: Param,
-    metallic: f64,
-    roughness: f64,
-    height: Option<(f64, &'a str)>,
-}
-
-fn coat(name: &str, opacity: impl Into<Param>, look: Look, steps: Vec<Step>) -> Layer {
-    let on = |list: &[(&str, Param)]| ChannelUse { on: true, settings: settings(list) };
-    let mut channels = BTreeMap::from([
-        ("base_color".to_owned(), on(&[("color", look.color)])),
-        ("metallic".to_owned(), on(&[("value", look.metallic.into())])),
-        ("roughness".to_owned(), on(&[("value", look.roughness.into())])),
-    ]);
-    if let Some((value, relief)) = look.height {
-        channels.insert("height".to_owned(), on(&[("value", value.into()), ("relief", relief.into())]));
-    }
-    Layer {
-        id: String::new(),
-        name: name.into(),
-        shown: true,
-        opacity: opacity.into(),
-        mask: MaskLine { steps },
-        publish: None,
-        kind: LayerKind::Coat { finish: Finish { channels } },
-    }
-}
-
-/// A layer whose mask others may follow.
-fn publishing(name: &str, layer: Layer) -> Layer {
-    Layer { publish: Some(name.into()), ..layer }
-}
-
-fn look(color: impl Into<Param>, metallic: f64, roughness: f64) -> Look<'static> {
-    Look { color: color.into(), metallic, roughness, height: None }
-}
-
-fn relief(height: f64, how: &'static str, look: Look<'static>) -> Look<'static> {
-    Look { height: Some((height, how)), ..look }
-}
-
-/// Numbers layers and steps as edits would.
-fn numbered(layers: &mut [Layer], next: &mut usize) {
-    for l in layers {
-        *next += 1;
-        l.id = format!("l{next}");
-        for (i, s) in l.mask.steps.iter_mut().enumerate() {
-            s.id = format!("s{}", i + 1);
-        }
-        if let LayerKind::Group { layers } = &mut l.kind {
-            numbered(layers, next);
-        }
-    }
-}
+use super::dressing::{
+    clouds, coat, dial, driven, invert, levels, look, numbered, palette, publishing, relief, step, threshold, variant,
+};
 
 /// The chips: edges roughened by clouds, cut where the dial Wear says, turned round so that paint is what is left.
 fn unchipped(low: f64, high: f64) -> Vec<Step> {
@@ -207,11 +123,6 @@ fn dock_paint_layers() -> Vec<Layer> {
     ]
 }
 
-fn dial(id: &str, label: &str, group: &str, value: Value) -> Dial {
-    let kind = if matches!(value, Value::Number(_)) { DialKind::Number } else { DialKind::Color };
-    Dial { group: group.into(), ..Dial::new(id, label, kind, value) }
-}
-
 fn dock_paint_dials() -> Vec<Dial> {
     vec![
         dial("wear", "Wear", "Weather", Value::Number(0.5)),
@@ -251,12 +162,6 @@ pub fn gate_valve() -> Document {
 /// As it was found, and two more that hold what differs: left to itself, and painted anew.
 fn variants(document: &Document) -> Vec<Variant> {
     let found = "As found";
-    let variant = |name: &str, on: Option<&str>, values: &[(&str, Value)]| Variant {
-        name: name.into(),
-        on: on.map(Into::into),
-        values: values.iter().map(|(id, v)| ((*id).into(), v.clone())).collect(),
-        shown: Default::default(),
-    };
     let all: Vec<(&str, Value)> = document.dials.iter().map(|d| (d.id.as_str(), d.value.clone())).collect();
     let neglected = [("wear", Value::Number(0.92)), ("salt", Value::Number(0.8)), ("grime", Value::Number(0.9))];
     let anew = [
@@ -272,41 +177,13 @@ fn variants(document: &Document) -> Vec<Variant> {
     ]
 }
 
-/// What the valve's variants say of the paint, for any piece.
+/// How far the weather has come, for any piece.
 fn dock_paint_presets() -> Vec<Preset> {
-    let mut document = Document::new("Dock paint");
-    document.dials = dock_paint_dials();
-    document.variants = variants(&document);
-    let values = |name: &str| whole_variant(&document, name).values;
-    document.variants.iter().map(|v| Preset { name: v.name.clone(), values: values(&v.name) }).collect()
-}
-
-fn palette(name: &str, colors: &[(&str, f64)]) -> Palette {
-    let colors = colors.iter().map(|(color, weight)| Swatch { color: (*color).into(), weight: *weight }).collect();
-    Palette { name: name.into(), colors }
-}
-
-/// The swatch tile with nothing but a lick of limewash: something to start on.
-pub fn swatch_tile() -> Document {
-    let mut document = Document::new("Swatch tile");
-    let mut layers = vec![
-        coat("Cast iron", 1.0, look("#55524f", 1.0, 0.6), vec![]),
-        coat(
-            "Limewash",
-            0.95,
-            relief(0.2, "adds", look("#d8d2c4", 0.0, 0.9)),
-            vec![
-                step(Join::Replace, 1.0, "edges", &[]),
-                levels(0.05, 0.6),
-                clouds(Join::Add, 0.7, 45.0, 6.0, 5.0),
-                threshold(0.55.into(), 0.06),
-                invert(),
-            ],
-        ),
-    ];
-    numbered(&mut layers, &mut 0);
-    document.layers = layers;
-    document
+    let preset = |name: &str, [wear, salt, grime]: [f64; 3]| Preset {
+        name: name.into(),
+        values: [("wear", wear), ("salt", salt), ("grime", grime)].map(|(id, v)| (id.into(), Value::Number(v))).into(),
+    };
+    vec![preset("New", [0.08, 0.05, 0.1]), preset("Used", [0.5, 0.35, 0.55]), preset("Neglected", [0.92, 0.8, 0.9])]
 }
 
 /// The recipe of the demo cabinet: dock paint over steel, with dials for wear, salt, grime and the colour of the paint.
@@ -318,47 +195,5 @@ pub fn dock_paint() -> Recipe {
         tags: vec!["paint".into(), "steel".into(), "rust".into(), "harbour".into()],
         presets: dock_paint_presets(),
         ..Recipe::new("Dock paint over steel", layers, dock_paint_dials())
-    }
-}
-
-/// Everything that the demo's cabinet begins with.
-pub fn recipes() -> Vec<Recipe> {
-    vec![
-        dock_paint(),
-        of_coats(
-            &["Recess rust", "Bright rust", "Rust runs"],
-            "Sea rust",
-            "Rust that sits in the recesses and runs down from them.",
-            &["rust", "runs", "harbour"],
-        ),
-        of_coats(&["Grime", "Salt bloom"], "Salt and grime", "What wind and hands leave behind.", &["dirt", "salt"]),
-        of_coats(
-            &["Handled metal"],
-            "Worn grips",
-            "Metal that hands have rubbed bright, on the part that is held.",
-            &["wear", "metal"],
-        ),
-    ]
-}
-
-/// A recipe of some of the valve's coats.
-fn of_coats(names: &[&str], name: &str, note: &str, tags: &[&str]) -> Recipe {
-    let mut document = gate_valve();
-    document.layers.retain(|l| names.contains(&l.name.as_str()));
-    let recipe = Recipe::of_layer(&document, None, name).expect("these coats stand by themselves");
-    Recipe { note: note.into(), tags: tags.iter().map(|t| (*t).into()).collect(), ..recipe }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn demo_documents_and_recipes_are_valid() {
-        for d in [gate_valve(), swatch_tile()] {
-            dustcoat_core::document::check(&d).unwrap();
-        }
-        assert_eq!(recipes().iter().filter(|r| r.check().is_ok()).count(), 4);
-        assert!(dustcoat_core::document::driven(&gate_valve(), "wear").len() >= 2, "Wear moves several settings");
     }
 }

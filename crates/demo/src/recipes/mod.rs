@@ -1,0 +1,77 @@
+//! The recipes that the demo's cabinet begins with, each in a file of its own beside this one, as *Export* in the cabinet writes them as `recipe.json`. Every one has
+//! a master dial or two and three presets: new, used, neglected. None knows a piece: lengths are meant for things about as large as a gate valve.
+
+use std::sync::LazyLock;
+
+use dustcoat_core::recipe::Recipe;
+
+use crate::projects::dock_paint;
+
+macro_rules! files {
+    ($($key:literal),* $(,)?) => { [$(($key, include_str!(concat!($key, ".json")))),*] };
+}
+
+static FILES: [(&str, &str); 15] = files![
+    "oxide_primer",
+    "enamel_on_iron",
+    "rust_from_within",
+    "salt_and_gull",
+    "tarred_timber_dried",
+    "varnish_that_peels",
+    "limewash_over_brick",
+    "verdigris_runs",
+    "brass_handled",
+    "oilskin_cracked",
+    "algae_from_water",
+    "soot_above_flame",
+    "scorched_tarpaulin",
+    "ice_windward",
+    "tape_and_stencils",
+];
+
+static RECIPES: LazyLock<Vec<(&str, Recipe)>> = LazyLock::new(|| {
+    let read = |(key, text)| {
+        let recipe: Recipe =
+            serde_json::from_str(text).unwrap_or_else(|e| panic!("{key}.json is written right, as a test tells: {e}"));
+        (key, recipe)
+    };
+    FILES.into_iter().map(read).collect()
+});
+
+/// The recipe of that file.
+///
+/// # Panics
+/// When there is none: keys are written down in the code alone.
+pub fn recipe(key: &str) -> &'static Recipe {
+    let found = RECIPES.iter().find(|(k, _)| *k == key);
+    found.map(|(_, r)| r).unwrap_or_else(|| panic!("there is no {key}.json"))
+}
+
+/// Everything that the demo's cabinet begins with.
+pub fn recipes() -> Vec<Recipe> {
+    std::iter::once(dock_paint()).chain(RECIPES.iter().map(|(_, r)| r.clone())).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_recipe_is_whole_has_its_presets_and_says_what_it_is() {
+        let all = recipes();
+        assert!(all.len() >= 16);
+        for r in &all {
+            r.check().unwrap_or_else(|e| panic!("{}: {e}", r.name));
+            let presets: Vec<&str> = r.presets.iter().map(|p| p.name.as_str()).collect();
+            assert_eq!(presets, ["New", "Used", "Neglected"], "{}", r.name);
+            assert!(r.note.len() > 30 && !r.tags.is_empty() && r.dials.len() >= 2, "{}", r.name);
+            for p in &r.presets {
+                assert!(
+                    !p.values.is_empty() && p.values.keys().all(|id| r.dials.iter().any(|d| d.id == *id)),
+                    "{}",
+                    r.name
+                );
+            }
+        }
+    }
+}

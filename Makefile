@@ -60,6 +60,11 @@ fuzz:
 		cargo +nightly fuzz run $$target fuzz/corpus/$$target fuzz/seeds/$$target -- -max_total_time=$(SECONDS) -rss_limit_mb=4096 -timeout=10 || exit 1; \
 	done
 
+# docs/gallery.md and its stills; some minutes.
+.PHONY: gallery
+gallery:
+	cargo run --release --locked -p dustcoat-demo --example gallery -- docs/gallery
+
 # docs/screenshots, from the demo data, in a headless browser.
 screenshots: browser front
 	cargo run --locked --example screenshots -- docs/screenshots

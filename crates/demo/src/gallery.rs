@@ -50,7 +50,7 @@ impl Shot {
     /// # Panics
     /// When the list below names what is not there; a test goes through it.
     pub fn document(&self, studio: &Studio) -> Document {
-        let own = crate::piece(self.prop).and_then(|p| p.dress).map(|dress| dress());
+        let own = crate::piece(self.prop).and_then(|p| p.dress).map(|d| (d.document)());
         let make = |d: &Document, edit: Edit| apply(d, &edit).unwrap_or_else(|e| panic!("{}: {e}", self.title()));
         match self.dress {
             Dress::Variant(name) => make(&own.expect("it is dressed"), Edit::TakeVariant { name: name.into() }),

@@ -6,6 +6,7 @@
 pub mod finishes;
 pub mod gallery;
 pub mod kit;
+pub mod pictures;
 pub mod pieces;
 pub mod projects;
 pub mod recipes;
@@ -30,7 +31,22 @@ pub struct DemoPiece {
     /// Builds it.
     pub build: fn() -> Piece,
     /// Its project in the demo, if it has one.
-    pub dress: Option<fn() -> Document>,
+    pub dress: Option<Dressing>,
+}
+
+/// How a piece is dressed in the demo.
+#[derive(Clone, Copy)]
+pub struct Dressing {
+    /// Its project.
+    pub document: fn() -> Document,
+    /// A picture of that for the front door, a PNG of [`pictures::SIZE`] pixels, so that it is there before anything was measured.
+    pub picture: &'static [u8],
+}
+
+macro_rules! dressed {
+    ($document:path, $key:literal) => {
+        Some(Dressing { document: $document, picture: include_bytes!(concat!("pictures/", $key, ".png")) })
+    };
 }
 
 /// All demo pieces, the one whose project opens first before all others.
@@ -40,35 +56,35 @@ pub static PIECES: &[DemoPiece] = &[
         name: "Gate valve",
         note: "Handwheel, flanges, bolts and a name plate: edges to wear and recesses to rust.",
         build: pieces::valve::build,
-        dress: Some(projects::gate_valve),
+        dress: dressed!(projects::gate_valve, "gate-valve"),
     },
     DemoPiece {
         key: "mooring-post",
         name: "Mooring post",
         note: "A cast post that lines have worn, on a bolted plate, with an eye and some links of its chain.",
         build: pieces::post::build,
-        dress: Some(projects::mooring_post),
+        dress: dressed!(projects::mooring_post, "mooring-post"),
     },
     DemoPiece {
         key: "harbour-lamp",
         name: "Harbour lamp",
         note: "Ribbed brass, a thick lens in its cage, a bail, a gland and its cable: seven materials on one thing.",
         build: pieces::lamp::build,
-        dress: Some(projects::harbour_lamp),
+        dress: dressed!(projects::harbour_lamp, "harbour-lamp"),
     },
     DemoPiece {
         key: "louvre-shutter",
         name: "Louvre shutter",
         note: "A jointed frame of boards, slats of which one is broken, hinges and a latch.",
         build: pieces::shutter::build,
-        dress: Some(projects::louvre_shutter),
+        dress: dressed!(projects::louvre_shutter, "louvre-shutter"),
     },
     DemoPiece {
         key: "swatch-tile",
         name: "Swatch tile",
         note: "A plain bevelled plate, 200 mm square: to judge a finish by itself.",
         build: pieces::tile::build,
-        dress: Some(projects::swatch_tile),
+        dress: dressed!(projects::swatch_tile, "swatch-tile"),
     },
     DemoPiece {
         key: "swatch-ball",

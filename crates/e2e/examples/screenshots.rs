@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use dustcoat_core::task::Cancel;
 use dustcoat_e2e::{Browser, Page, Server};
 
 #[tokio::main(flavor = "multi_thread")]
@@ -15,7 +16,7 @@ async fn main() {
     let server = Server::on(&kept);
     server.app.fill_with_demo().expect("the demo is made");
     for card in server.app.cards().expect("cards are there") {
-        server.app.take_picture(card.id).expect("a picture is taken");
+        server.app.take_picture(card.id, &Cancel::default()).expect("a picture is taken");
     }
     let browser = Browser::start().await;
     let page = browser.page(&server.url, false);

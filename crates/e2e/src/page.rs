@@ -260,6 +260,7 @@ impl Page {
     pub async fn bring_in(&self, file: &Path) {
         self.open("/").await;
         self.give_file("Model file", file).await;
+        self.find(".unit-answer").await;
         self.click("Bring it in").await;
         self.until("the piece is in the Surface room", async || self.text(".room.here").await == "Surface").await;
         self.settled().await;

@@ -6,6 +6,7 @@ use std::collections::{BTreeMap, HashSet};
 use dustcoat_core::catalog::Entry;
 use dustcoat_core::document::TriedFormula;
 use dustcoat_core::evaluate::probe::Probe;
+use dustcoat_core::mesh::import::SizeInUnit;
 use dustcoat_core::still::shoot::StillSettings;
 use ts_rs::{Config, TS, TypeVisitor};
 
@@ -47,6 +48,7 @@ pub fn typescript() -> String {
     }
     collect!(
         Entry,
+        SizeInUnit,
         views::ProjectCard,
         views::DemoCard,
         views::ProjectView,

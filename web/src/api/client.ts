@@ -42,6 +42,7 @@ import type {
   Six,
   StateView,
   SixRequest,
+  SizeInUnit,
   StillDone,
   StillSettings,
   Swatch,
@@ -146,6 +147,8 @@ export const api = {
     const query = new URLSearchParams({ name: file.name, ...(unit ? { unit } : {}) });
     return send<ProjectView>(`/api/projects/file?${query}`, file);
   },
+  /** What a mesh file measures in each unit. */
+  sizes: (file: File) => send<SizeInUnit[]>(`/api/mesh-sizes?${new URLSearchParams({ name: file.name })}`, file),
   project: (id: number) => get<ProjectView>(project(id)),
   remove: async (id: number) => (await ask(project(id), { method: "DELETE" })).json() as Promise<ProjectCard[]>,
   restore: (id: number) => post<ProjectCard[]>(`${project(id)}/restore`),

@@ -1155,6 +1155,16 @@ reaches: { [key in string]: Reach },
 /** The same seed draws the same six. */
 seed: number, };
 
+export type SizeInUnit = { 
+/** One unit of the file is one of these. */
+unit: Unit, 
+/** Its name, of several. */
+label: string, 
+/** Along x, y and z, in mm. */
+size: [number, number, number], 
+/** Whether it is likely the one that is meant. */
+likely: boolean, };
+
 export type SlotFit = { 
 /** Id of the dial. */
 dial: string, 

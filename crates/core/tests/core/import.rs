@@ -1,7 +1,7 @@
 //! Mesh files: what is read, what is said, and that no bytes bring it down.
 
 use crate::common::cube;
-use dustcoat_core::mesh::import::{MeshLimits, import};
+use dustcoat_core::mesh::import::{MeshLimits, import, sizes};
 use dustcoat_core::mesh::{MeshError, Piece, Unit, write};
 use proptest::prelude::*;
 
@@ -29,6 +29,31 @@ v 10 0 5
 v 0 10 5
 f -3/1 -2/2 -1/3
 ";
+
+#[test]
+fn what_a_file_measures_is_told_unit_by_unit_and_the_likely_one_is_marked() {
+    let of = |side: f32, name: &str| {
+        let text = format!("v 0 0 0\nv {side} 0 0\nv {side} {} 0\nf 1 2 3\n", side / 2.0);
+        sizes(name, text.as_bytes(), MeshLimits::default()).unwrap()
+    };
+    let told = of(40.0, "plate.obj");
+    assert_eq!(
+        told.iter().map(|s| s.size).collect::<Vec<_>>()[..3],
+        [[40.0, 20.0, 0.0], [400.0, 200.0, 0.0], [4e4, 2e4, 0.0]]
+    );
+    assert!((told[3].size[0] - 1016.0).abs() < 1e-2, "inches: {:?}", told[3]);
+    let likely = |side: f32| of(side, "plate.obj").into_iter().find(|s| s.likely).unwrap().unit;
+    let units = [0.2, 0.39, 9.0, 40.0, 3000.0, 90_000.0].map(likely);
+    assert_eq!(units, [Unit::M, Unit::M, Unit::Cm, Unit::Mm, Unit::Mm, Unit::Mm]);
+    // As large as the piece that comes of it.
+    let glb = write::glb(&cube(40.0), None);
+    let told = sizes("cube.glb", &glb, MeshLimits::default()).unwrap();
+    let meant = told.iter().find(|s| s.likely).unwrap();
+    let piece = read("cube.glb", &glb).unwrap();
+    assert_eq!(meant.unit, Unit::M);
+    assert!((meant.size[0] - (piece.max[0] - piece.min[0])).abs() < 1e-3, "{meant:?}");
+    assert!(sizes("broken.glb", b"glTF\x02", MeshLimits::default()).is_err());
+}
 
 #[test]
 fn obj_polygons_negative_indices_and_materials_are_read() {

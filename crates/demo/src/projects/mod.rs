@@ -57,7 +57,7 @@ mod tests {
     fn demo_documents_are_valid_name_parts_that_are_there_and_have_dials_that_drive() {
         for demo in PIECES {
             let Some(dress) = demo.dress else { continue };
-            let (piece, document) = (demo.imported(), dress());
+            let (piece, document) = (demo.imported(), (dress.document)());
             dustcoat_core::document::check(&document).unwrap_or_else(|e| panic!("{}: {e}", demo.key));
             for dial in &document.dials {
                 let drives = dustcoat_core::document::driven(&document, &dial.id);

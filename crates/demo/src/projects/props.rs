@@ -201,8 +201,8 @@ pub fn harbour_lamp() -> Document {
         used(
             recipe("salt_and_gull"),
             &[
-                ("Gulls", percent("years", 0.0, 25.0)),
-                ("Salt", percent("years", 0.0, 45.0)),
+                ("Gulls", percent("years", 0.0, 6.0)),
+                ("Salt", percent("years", 0.0, 34.0)),
                 ("Grime", percent("years", 15.0, 80.0)),
             ],
         ),

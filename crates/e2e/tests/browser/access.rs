@@ -96,6 +96,7 @@ async fn all_of_it(page: &Page, folder: &Path, scheme: &str, project: i64) -> Ve
     let file = folder.join("Sluice block.obj");
     std::fs::write(&file, cube()).expect("the file is written");
     page.give_file("Other mesh file", &file).await;
+    page.find(".unit-answer").await;
     found.look("another mesh and its unit").await;
     page.keys(Key::Escape + "").await;
     page.click("Dials").await;

@@ -251,7 +251,6 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
     std::fs::write(&bad, b"glTF\x02\0\0\0\xff\xff\0\0").expect("written");
     page.open("/").await;
     page.give_file("Model file", &bad).await;
-    page.click("Bring it in").await;
     page.until("it says what is wrong", async || page.text("body").await.contains("can't be read")).await;
     assert!(page.texts(".card").await.is_empty(), "and nothing was made");
 
@@ -259,6 +258,10 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
     std::fs::write(&bare, "v 0 0 0\nv 40 0 0\nv 40 40 0\nf 1 2 3\n").expect("written");
     page.open("/").await;
     page.give_file("Model file", &bare).await;
+    page.find(".unit-answer").await;
+    let sizes = page.texts(".unit-answer").await;
+    assert!(sizes[0].contains("likely") && sizes[0].contains("40 × 40 × 0 mm"), "{sizes:?}");
+    assert!(sizes[2].contains("40 × 40 × 0 m"), "{sizes:?}");
     page.click("Bring it in").await;
     page.until("it says that it was unwrapped", async || page.text(".panel.left").await.contains("unwrapped here"))
         .await;

@@ -9,6 +9,7 @@ fn red(p: [u8; 4]) -> bool {
 /// Brings a file in by a button that asks for its unit.
 async fn bring(page: &Page, input: &str, file: &std::path::Path, verb: &str) {
     page.give_file(input, file).await;
+    page.find(".unit-answer").await;
     page.click(verb).await;
 }
 

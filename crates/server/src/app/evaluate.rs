@@ -19,7 +19,7 @@ use dustcoat_core::task::{Cancel, silent};
 use super::clock::Clock;
 use super::pixels::Telling;
 use super::readings::{Provisional, find_reading, hash_on};
-use super::{App, AppError, patches};
+use super::{App, AppError, patches, shelf};
 use crate::db::ProjectRow;
 use crate::views::{
     ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest, Tile, TintView,
@@ -55,6 +55,8 @@ impl App {
     ) -> Result<EvaluationView, AppError> {
         clock.begin("plan");
         let cancel = self.turns.begin(&request.page, request.turn)?;
+        // Whoever waits comes first.
+        self.turns.stop(shelf::AHEAD);
         // What is looked at closely is asked for again once this is there.
         self.turns.stop(&patches::near(&request.page));
         let row = self.db.project(project)?;
@@ -335,13 +337,13 @@ impl App {
         Ok(telling.of(&format!("reading/{name}/{}/{of}", surface.key()), || texture::grey8(surface, &plane)))
     }
 
-    /// Makes and keeps the front door's picture of a project as it stands, if its readings are at hand.
+    /// Measures what a project needs, then makes and keeps the front door's picture of it as it stands.
     ///
     /// # Errors
     /// [`AppError`]
-    pub fn take_picture(&self, project: i64) -> Result<(), AppError> {
+    pub fn take_picture(&self, project: i64, cancel: &Cancel) -> Result<(), AppError> {
         let (row, surface) = self.laid_out(project)?;
-        self.ensure_needs(project, &row.document, &surface)?;
+        self.ensure_all(project, &wanted(&row.document, &surface.piece), &surface, cancel)?;
         self.picture(project).map(|_| ())
     }
 
@@ -353,7 +355,8 @@ impl App {
         let e = evaluate::evaluate(document, &self.context(surface, &measured, &cancel))?;
         let [w, h] = PICTURE;
         let clear = StillSettings { surround: Surround::Clear, ..StillSettings::default() };
-        let settings = StillSettings { width: w, height: h, samples: SAMPLES, ..clear };
+        let samples = if coarse { SAMPLES / 3 } else { SAMPLES };
+        let settings = StillSettings { width: w, height: h, samples, denoise: coarse, ..clear };
         let picture = shoot(surface, &e, &settings, &cancel, &silent)?.swap_remove(0);
         Ok(png::rgba8(&picture, w, h))
     }

@@ -191,7 +191,8 @@ impl App {
         // The one that opens first is made last: the front door shows the newest first.
         for piece in PIECES.iter().rev() {
             let Some(dress) = piece.dress else { continue };
-            self.create(&dress(), &format!("{}.glb", piece.key), None, &piece.glb())?;
+            let id = self.create(&(dress.document)(), &format!("{}.glb", piece.key), None, &piece.glb())?;
+            self.db.set_picture(id, self.db.project(id)?.revision, dress.picture)?;
         }
         for recipe in recipes::recipes() {
             self.db.keep_recipe(&recipe, false)?;

@@ -1,5 +1,6 @@
 //! Pictures that take seconds to make and are looked at all the time, on disk: ready finishes, recipes and mask lines on the swatch ball. Each lies under a hash of what it shows.
 
+use std::collections::VecDeque;
 use std::fs;
 use std::io::Write;
 use std::path::PathBuf;
@@ -17,6 +18,8 @@ use crate::db::DbError;
 const FINISH: [u32; 2] = [184, 148];
 /// Samples to a pixel.
 const SAMPLES: u32 = 24;
+/// As whom the server asks for what nobody wants yet.
+pub const AHEAD: &str = "ahead of all pages";
 /// How long nobody must have asked for anything before a picture is made ahead.
 const QUIET: Duration = Duration::from_secs(3);
 
@@ -111,13 +114,15 @@ impl App {
         }
     }
 
-    /// Measures all projects and makes their pictures for the front door: the first at once, the others one by one, while nobody asks for anything else.
+    /// Measures all projects and makes their pictures for the front door, one by one, while nobody asks for anything else: what is asked for stops it, and it begins anew.
     pub fn take_pictures(&self) {
-        for (k, card) in self.cards().unwrap_or_default().into_iter().enumerate() {
-            if k > 0 {
-                self.wait_for_quiet();
+        let mut left: VecDeque<i64> = self.cards().unwrap_or_default().iter().map(|card| card.id).collect();
+        while let Some(project) = left.pop_front() {
+            self.wait_for_quiet();
+            let Ok(cancel) = self.turns.begin(AHEAD, 0) else { continue };
+            if self.take_picture(project, &cancel).is_err_and(|e| e.is_cancelled()) {
+                left.push_back(project);
             }
-            let _ = self.take_picture(card.id);
         }
     }
 

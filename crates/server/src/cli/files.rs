@@ -30,7 +30,7 @@ pub fn demo_files(args: &DemoFilesArgs, json: bool) -> Result<(), CliError> {
         let glb = piece.glb();
         put(format!("{}.glb", piece.key), &glb)?;
         put(format!("{}.obj", piece.key), obj(&(piece.build)()).as_bytes())?;
-        let mut document = piece.dress.unwrap_or(projects::swatch_tile)();
+        let mut document = piece.dress.map_or(projects::swatch_tile as fn() -> _, |d| d.document)();
         let hash = blake3::hash(&glb).to_hex().to_string();
         document.intake.mesh = MeshSource { file: format!("{}.glb", piece.key), hash: hash.clone(), unit: None };
         let files = BTreeMap::from([(hash, glb)]);

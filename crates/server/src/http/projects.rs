@@ -6,6 +6,7 @@ use actix_web::web::{Json, Path, Payload, Query};
 use actix_web::{HttpRequest, HttpResponse};
 use dustcoat_core::document::{Edit, TriedFormula};
 use dustcoat_core::mesh::Unit;
+use dustcoat_core::mesh::import::{self, MeshLimits, SizeInUnit};
 use dustcoat_core::{catalog, document};
 use dustcoat_demo::PIECES;
 use serde::Deserialize;
@@ -57,6 +58,18 @@ pub async fn start_file(
     let bytes = upload(&request, body).await?;
     let FileQuery { name, unit } = query.into_inner();
     Ok(Json(off(&app, move |a| a.start_on_file(&name, unit, &bytes)).await?))
+}
+
+/// What a mesh file would measure in each unit, before it is brought in.
+pub async fn sizes(
+    app: Shared,
+    query: Query<FileQuery>,
+    request: HttpRequest,
+    body: Payload,
+) -> Answer<Vec<SizeInUnit>> {
+    let bytes = upload(&request, body).await?;
+    let measure = move |_: &Arc<App>| import::sizes(&query.name, &bytes, MeshLimits::default()).map_err(AppError::from);
+    Ok(Json(off(&app, measure).await?))
 }
 
 pub async fn view(app: Shared, id: Path<i64>) -> Answer<ProjectView> {

@@ -4,9 +4,11 @@ mod folder;
 mod gltf;
 mod obj;
 mod ply;
+mod size;
 mod stl;
 
 pub use folder::Folder;
+pub use size::{SizeInUnit, sizes};
 
 use super::{MeshError, Piece, Soup, Unit};
 

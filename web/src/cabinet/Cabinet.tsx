@@ -1,7 +1,7 @@
 // The cabinet: a drawer over any room, with recipes, starters and finishes to find, look at and lay. Laying one never replaces anything.
 import { ActionIcon, Button, Drawer, Select, TextInput, Tooltip } from "@mantine/core";
 import { useInViewport, useWindowEvent } from "@mantine/hooks";
-import { IconEngine, IconSphere, IconStar, IconStarFilled } from "@tabler/icons-react";
+import { IconEngine, IconSphere, IconStar, IconStarFilled, type TablerIcon } from "@tabler/icons-react";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useMemo, useState } from "react";
 
@@ -131,28 +131,20 @@ function Inside() {
           allowDeselect={false}
           onChange={(v) => setOrder((v ?? "name") as Order)}
         />
-        <Tooltip label={onPiece ? "Show them on the ball" : "Show them on this piece, from where you look"}>
-          <ActionIcon
-            variant="default"
-            size={30}
-            aria-label="On this piece"
-            aria-pressed={onPiece}
-            onClick={() => useStore.setState({ cabinetOnPiece: !onPiece })}
-          >
-            {onPiece ? <IconEngine size={15} /> : <IconSphere size={15} />}
-          </ActionIcon>
-        </Tooltip>
-        <Tooltip label={liked ? "Show all" : "Show favourites alone"}>
-          <ActionIcon
-            variant="default"
-            size={30}
-            aria-label="Favourites alone"
-            aria-pressed={liked}
-            onClick={() => setLiked(!liked)}
-          >
-            {liked ? <IconStarFilled size={15} /> : <IconStar size={15} />}
-          </ActionIcon>
-        </Tooltip>
+        <Toggle
+          label="On this piece"
+          help={onPiece ? "Show them on the ball" : "Show them on this piece, from where you look"}
+          on={onPiece}
+          set={(cabinetOnPiece) => useStore.setState({ cabinetOnPiece })}
+          icons={[IconSphere, IconEngine]}
+        />
+        <Toggle
+          label="Favourites alone"
+          help={liked ? "Show all" : "Show favourites alone"}
+          on={liked}
+          set={setLiked}
+          icons={[IconStar, IconStarFilled]}
+        />
       </div>
       {cards.isError && <p className="warn">{cards.error.message}</p>}
       <div className="cabinet-things" data-found={shown.length}>
@@ -169,6 +161,26 @@ function Inside() {
       {shown.length === 0 && cards.isSuccess && <Nothing kind={kind} searched={words !== ""} />}
       <Foot picked={picked} />
     </>
+  );
+}
+
+interface ToggleProps {
+  label: string;
+  help: string;
+  on: boolean;
+  set: (on: boolean) => void;
+  /** Off and on. */
+  icons: [TablerIcon, TablerIcon];
+}
+
+function Toggle({ label, help, on, set, icons }: ToggleProps) {
+  const Icon = icons[on ? 1 : 0];
+  return (
+    <Tooltip label={help}>
+      <ActionIcon variant="default" size={30} aria-label={label} aria-pressed={on} onClick={() => set(!on)}>
+        <Icon size={15} />
+      </ActionIcon>
+    </Tooltip>
   );
 }
 

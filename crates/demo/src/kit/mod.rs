@@ -13,6 +13,11 @@ pub use section::Section;
 pub use sweep::round;
 pub use tube::smooth;
 
+/// A profile of (radius, height) points.
+pub fn points(list: &[(f32, f32)]) -> Vec<Vec2> {
+    list.iter().map(|p| Vec2::from(*p)).collect()
+}
+
 /// How a shape is unfolded.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Unfold {

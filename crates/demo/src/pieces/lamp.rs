@@ -6,16 +6,12 @@ use std::f32::consts::{FRAC_PI_2, PI, TAU};
 use dustcoat_core::mesh::Piece;
 use glam::{Mat4, Quat, Vec2, Vec3};
 
-use crate::kit::{Kit, Section, Unfold, round, smooth};
+use crate::kit::{Kit, Section, Unfold, points, round, smooth};
 
 const ROUND: Section = Section::Circle(80);
 /// The cage's bars stand on this circle.
 const CAGE: f32 = 84.0;
 const BARS: u32 = 6;
-
-fn points(list: &[(f32, f32)]) -> Vec<Vec2> {
-    list.iter().map(|p| Vec2::from(*p)).collect()
-}
 
 /// Builds the lamp.
 pub fn build() -> Piece {

@@ -6,16 +6,12 @@ use std::f32::consts::{FRAC_PI_2, TAU};
 use dustcoat_core::mesh::Piece;
 use glam::{Mat4, Quat, Vec2, Vec3};
 
-use crate::kit::{Kit, Section, Unfold, round};
+use crate::kit::{Kit, Section, Unfold, points, round};
 
 /// Top of the base plate.
 const PLATE: f32 = 22.0;
 /// Radius of the bar of a link.
 const LINK: f32 = 6.5;
-
-fn points(list: &[(f32, f32)]) -> Vec<Vec2> {
-    list.iter().map(|p| Vec2::from(*p)).collect()
-}
 
 /// Builds the post.
 pub fn build() -> Piece {

@@ -6,13 +6,9 @@ use std::f32::consts::{FRAC_PI_2, TAU};
 use dustcoat_core::mesh::Piece;
 use glam::{Mat4, Quat, Vec2, Vec3};
 
-use crate::kit::{Kit, Section, Unfold, round};
+use crate::kit::{Kit, Section, Unfold, points, round};
 
 const ROUND: Section = Section::Circle(72);
-
-fn points(list: &[(f32, f32)]) -> Vec<Vec2> {
-    list.iter().map(|p| Vec2::from(*p)).collect()
-}
 
 /// Builds the valve.
 pub fn build() -> Piece {

@@ -1,9 +1,9 @@
 //! The mooring post, the harbour lamp and the shutter, dressed: mostly with recipes of the cabinet, whose dials follow a few of the project's own.
 
 use dustcoat_core::document::{Dial, Document, Layer};
-use dustcoat_core::mask::{Join, MaskLine};
+use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::ready;
-use dustcoat_core::setting::{DialKind, Drive, Param, Value};
+use dustcoat_core::setting::{DialKind, Drive, Value};
 use serde_json::json;
 
 use super::dressing::{clouds, driven, numbered, palette, parts, step, threshold, used, variant, within, written};
@@ -15,11 +15,6 @@ fn share(id: &str, label: &str, help: &str, value: f64) -> Dial {
 
 fn color(id: &str, label: &str, value: &str) -> Dial {
     Dial::new(id, label, DialKind::Color, Value::Text(value.into()))
-}
-
-/// A dial of a recipe in percent that follows one of the project's between two values.
-fn percent(dial: &str, low: f64, high: f64) -> Param {
-    driven(dial, low, high)
 }
 
 fn finish(kind: &str) -> Layer {
@@ -101,11 +96,7 @@ pub fn mooring_post() -> Document {
             parts(&painted),
             used(
                 recipe("rust_from_within"),
-                &[
-                    ("Age", percent("years", 15.0, 85.0)),
-                    ("Runs", 45.0.into()),
-                    ("Paint", Drive::plain("paint").into()),
-                ],
+                &[("Age", driven("years", 15.0, 85.0)), ("Runs", 45.0.into()), ("Paint", Drive::plain("paint").into())],
             ),
         ),
         within(
@@ -113,13 +104,13 @@ pub fn mooring_post() -> Document {
             parts(&["cap"]),
             used(
                 recipe("rust_from_within"),
-                &[("Age", percent("years", 8.0, 70.0)), ("Runs", 70.0.into()), ("Paint", "#cfcabb".into())],
+                &[("Age", driven("years", 8.0, 70.0)), ("Runs", 70.0.into()), ("Paint", "#cfcabb".into())],
             ),
         ),
         within(
             "Plate and bolts",
             parts(&["base plate", "bolts"]),
-            used(recipe("oxide_primer"), &[("Age", percent("years", 40.0, 100.0))]),
+            used(recipe("oxide_primer"), &[("Age", driven("years", 40.0, 100.0))]),
         ),
         within("Chain", parts(&["chain"]), chain),
         Layer { publish: Some("worn".into()), ..within("Worn by lines", neck.to_vec(), worn) },
@@ -128,14 +119,11 @@ pub fn mooring_post() -> Document {
             recipe("algae_from_water"),
             &[
                 ("Water line", 26.0.into()),
-                ("Growth", percent("algae", 0.0, 100.0)),
-                ("Barnacles", percent("algae", 0.0, 60.0)),
+                ("Growth", driven("algae", 0.0, 100.0)),
+                ("Barnacles", driven("algae", 0.0, 60.0)),
             ],
         ),
-        used(
-            recipe("salt_and_gull"),
-            &[("Gulls", percent("years", 5.0, 60.0)), ("Salt", percent("years", 10.0, 60.0))],
-        ),
+        used(recipe("salt_and_gull"), &[("Gulls", driven("years", 5.0, 60.0)), ("Salt", driven("years", 10.0, 60.0))]),
     ];
     let dials = vec![
         share("years", "Years on the quay", "How far weather has come with all of it.", 0.55),
@@ -177,7 +165,7 @@ pub fn harbour_lamp() -> Document {
             parts(&brass),
             used(
                 recipe("brass_handled"),
-                &[("Tarnish", percent("years", 4.0, 92.0)), ("Handling", percent("years", 35.0, 60.0))],
+                &[("Tarnish", driven("years", 4.0, 92.0)), ("Handling", driven("years", 35.0, 60.0))],
             ),
         ),
         within("Bolts", parts(&["bolts"]), finish("bare_steel")),
@@ -190,20 +178,20 @@ pub fn harbour_lamp() -> Document {
             parts(&brass),
             used(
                 recipe("verdigris_runs"),
-                &[("How much", percent("years", 0.0, 78.0)), ("Length of its runs", percent("years", 10.0, 60.0))],
+                &[("How much", driven("years", 0.0, 78.0)), ("Length of its runs", driven("years", 10.0, 60.0))],
             ),
         ),
         within(
             "Soot",
             parts(&["cap", "bail"]),
-            used(recipe("soot_above_flame"), &[("Soot", percent("years", 5.0, 62.0)), ("Wiped", 55.0.into())]),
+            used(recipe("soot_above_flame"), &[("Soot", driven("years", 5.0, 62.0)), ("Wiped", 55.0.into())]),
         ),
         used(
             recipe("salt_and_gull"),
             &[
-                ("Gulls", percent("years", 0.0, 6.0)),
-                ("Salt", percent("years", 0.0, 34.0)),
-                ("Grime", percent("years", 15.0, 80.0)),
+                ("Gulls", driven("years", 0.0, 6.0)),
+                ("Salt", driven("years", 0.0, 34.0)),
+                ("Grime", driven("years", 15.0, 80.0)),
             ],
         ),
     ];
@@ -233,25 +221,23 @@ pub fn louvre_shutter() -> Document {
             "height": {"on": true, "settings": {"value": {"along": {"kind": "perlin", "settings": settings}, "stops": [{"at": 0, "value": -0.2}, {"at": 1, "value": 0.2}]}}}
         }}}))
     };
-    let checks = |name: &str, along: &str, seed: u32| {
-        written(json!({"name": name, "kind": "coat", "finish": {"channels": {
+    let checks = |name: &str, along: &str, seed: u32, mut where_at: Vec<Step>| {
+        let settings =
+            [("size", 24.0), ("width", 0.6), ("wander", 0.25), ("closed", 0.6), ("finer", 0.4), (along, 10.0)];
+        let join = if where_at.is_empty() { Join::Replace } else { Join::Multiply };
+        let mut cracks = step(join, 1.0, "cracks", &settings.map(|(key, value)| (key, value.into())));
+        cracks.settings.insert("seed".into(), f64::from(seed).into());
+        where_at.push(cracks);
+        let laid = written(json!({"name": name, "kind": "coat", "finish": {"channels": {
             "base_color": {"on": true, "settings": {"color": "#2c2721"}}, "roughness": {"on": true, "settings": {"value": 0.95}},
             "height": {"on": true, "settings": {"value": -0.5}}
-        }}, "mask": {"steps": [{"id": "s1", "kind": "cracks", "join": "replace", "settings": {"size": 24, "width": 0.6, "wander": 0.25, "closed": 0.6, "finer": 0.4, along: 10, "seed": seed}}]}}))
+        }}}));
+        within(name, where_at, laid)
     };
     let own = written(json!({"name": "Each board its own", "kind": "adjust", "finish": {"channels": {
         "base_color": {"on": true, "settings": {"lightness": {"mask": {"kind": "shell", "settings": {"seed": 5}}, "low": -0.1, "high": 0.09}}}
     }}}));
     let across = ["rails", "slats"];
-    let crosswise = |name: &str, layer: Layer, mut more: Vec<dustcoat_core::mask::Step>| {
-        let mut steps = parts(&across);
-        more.iter_mut().for_each(|s| s.join = Join::Multiply);
-        steps.extend(more);
-        Layer { name: name.into(), mask: MaskLine { steps }, ..layer }
-    };
-    let lengthwise = checks("Checks along the stiles", "stretch_y", 4);
-    let sideways = checks("Checks along rails and slats", "stretch_x", 9);
-    let steps = sideways.mask.steps.clone();
     let peeled = [
         step(Join::Replace, 1.0, "facing", &[("spread", 170.0.into())]),
         step(Join::Multiply, 1.0, "levels", &[("out_high", 0.4.into())]),
@@ -287,8 +273,8 @@ pub fn louvre_shutter() -> Document {
         grain("Boards, upright", "stretch_y", 3),
         within("Boards, across", parts(&across), grain("", "stretch_x", 8)),
         own,
-        lengthwise,
-        crosswise("Checks along rails and slats", sideways, steps),
+        checks("Checks along the stiles", "stretch_y", 4, vec![]),
+        checks("Checks along rails and slats", "stretch_x", 9, parts(&across)),
         Layer { publish: Some("paint".into()), ..within("Paint", peeled.to_vec(), paint) },
         rim,
         bleached,
@@ -296,7 +282,7 @@ pub fn louvre_shutter() -> Document {
         within(
             "Rust on the irons",
             parts(&["hinges", "latch"]),
-            used(recipe("oxide_primer"), &[("Age", percent("sun", 55.0, 100.0)), ("Primer", "#26282a".into())]),
+            used(recipe("oxide_primer"), &[("Age", driven("sun", 55.0, 100.0)), ("Primer", "#26282a".into())]),
         ),
         written(json!({"name": "Dirt where boards meet", "kind": "coat", "opacity": 0.8, "finish": {"channels": {
             "base_color": {"on": true, "settings": {"color": "#2a2620"}}, "roughness": {"on": true, "settings": {"value": 0.9}}
@@ -308,7 +294,7 @@ pub fn louvre_shutter() -> Document {
         ]}})),
         used(
             recipe("algae_from_water"),
-            &[("Water line", 8.0.into()), ("Growth", percent("sun", 0.0, 70.0)), ("Barnacles", 0.0.into())],
+            &[("Water line", 8.0.into()), ("Growth", driven("sun", 0.0, 70.0)), ("Barnacles", 0.0.into())],
         ),
     ];
     let dials = vec![

@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use dustcoat_core::document::{Document, Edit, Layer, apply};
 use dustcoat_core::mask::Step;
-use dustcoat_core::ready::Ready;
+use dustcoat_core::ready::{self, Ready};
 use dustcoat_core::recipe::Recipe;
 use dustcoat_core::setting::{DialKind, Value};
 use dustcoat_core::still::shoot::{StillSettings, Surround};
@@ -38,14 +38,16 @@ fn old_paint() -> Layer {
     serde_json::from_value(laid).expect("it is written right")
 }
 
-/// RGBA8 pixels of a recipe on the ball, its dials at their defaults. Whichever part it asks for is the ball itself.
+/// RGBA8 pixels of a recipe on the ball, its dials at their defaults, over old paint if it is one that lies over others. Whichever part it asks for is the ball itself.
 pub fn recipe(recipe: &Recipe, width: u32, height: u32, samples: u32) -> Vec<u8> {
     let ball = BALL.piece().parts.first().map(|p| Value::Text(p.name.clone())).unwrap_or(Value::Text(String::new()));
     let parts = recipe.dials.iter().filter(|d| d.kind() == DialKind::Part && d.formula.is_none());
     let values = parts.map(|d| (d.id.clone(), ball.clone())).collect();
     let used = recipe.to_use_on(BALL.piece(), None, &values).unwrap_or_else(|_| recipe.to_use());
     let layer = Layer { id: "recipe".into(), ..used };
-    dressed(&Document { layers: vec![layer], ..Document::new("Recipe") }, width, height, samples)
+    let below = ready::lies_over_others(recipe).then(|| Layer { id: "below".into(), ..old_paint() });
+    let layers = below.into_iter().chain([layer]).collect();
+    dressed(&Document { layers, ..Document::new("Recipe") }, width, height, samples)
 }
 
 /// RGBA8 pixels of a mask line on the ball: dark paint where it is whole, on pale paint.

@@ -46,7 +46,7 @@ impl Ready {
 
     /// Whether it is meant to lie over other things and leaves most of them to be seen.
     pub fn lies_over_others(&self) -> bool {
-        self.recipe.tags.iter().any(|t| t == OVER)
+        lies_over_others(&self.recipe)
     }
 
     /// The dials that come with it, in a group of its name.
@@ -54,6 +54,11 @@ impl Ready {
         let grouped = |d: &Dial| Dial { group: self.recipe.name.clone(), ..d.clone() };
         self.recipe.dials.iter().map(grouped).collect()
     }
+}
+
+/// Whether a recipe is meant to lie over other things and leaves most of them to be seen, as a tag of it says.
+pub fn lies_over_others(recipe: &Recipe) -> bool {
+    recipe.tags.iter().any(|t| t == OVER)
 }
 
 /// A layer whose lengths are meant for a piece of the usual size, for one with a diagonal of `diagonal` mm.

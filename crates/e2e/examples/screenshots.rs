@@ -151,9 +151,11 @@ impl Shots<'_> {
         }
         if self.wanted("lay") {
             // On a piece that has no part of the name that the recipe asks for.
+            page.save_as_recipe("Handled metal", "Worn grips").await;
             page.open("/").await;
             page.press(&page.find(".card[data-project='Swatch tile'] a").await).await;
             page.click("Cabinet").await;
+            page.type_into("Search the cabinet", "Worn grips").await;
             page.press(&page.find("[data-recipe='Worn grips'] button").await).await;
             page.until("the piece is shown with it", async || {
                 page.attributes(".lay-sheet img", "src").await.len() == 1

@@ -128,6 +128,6 @@ fn bare(layer: &mut Layer) {
     match &mut layer.kind {
         LayerKind::Coat { finish } | LayerKind::Adjust { finish } => finish.channels.clear(),
         LayerKind::Group { layers } => layers.iter_mut().for_each(bare),
-        LayerKind::Use { recipe, .. } => recipe.layers.iter_mut().for_each(bare),
+        LayerKind::Use { recipe, .. } => std::sync::Arc::make_mut(recipe).layers.iter_mut().for_each(bare),
     }
 }

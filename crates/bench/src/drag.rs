@@ -2,8 +2,12 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_e2e::{Browser, Page, Server};
+use std::time::Instant;
 
+use dustcoat_e2e::{Browser, Page, Server};
+use serde_json::{Value, json};
+
+use crate::reuse::{USES, uses};
 use crate::{Line, median, print};
 
 /// Moves that are timed.
@@ -98,6 +102,47 @@ async fn select(page: &Page, coat: &str, step: &str) {
     page.press(&page.find(&format!("[data-step='{step}']")).await).await;
 }
 
+/// Lays forty uses of one recipe over the valve, with a dial that drives them all.
+fn lay_forty(server: &Server, valve: i64) {
+    let revision = server.app.cards().expect("cards").iter().find(|c| c.id == valve).expect("the valve").revision;
+    let many = uses(USES);
+    let dial = json!({"edit": "add_dial", "dial": many.dials[0]});
+    let lay = |layer: &_| json!({"edit": "add_layer", "inside": null, "index": 1_000_000, "layer": layer});
+    let edits: Vec<Value> = [dial].into_iter().chain(many.layers.iter().map(lay)).collect();
+    let request = serde_json::from_value(json!({"revision": revision, "edits": edits})).expect("edits");
+    server.app.edit(valve, &request).expect("they are laid");
+}
+
+/// From the address until all is drawn and nothing computes, in ms, of what the server has had open before.
+async fn opening(page: &Page, address: &str) -> f64 {
+    let mut times = vec![];
+    for _ in 0..5 {
+        page.open("/").await;
+        let clock = Instant::now();
+        page.open(address).await;
+        times.push(clock.elapsed().as_secs_f64() * 1e3);
+    }
+    median(times)
+}
+
+/// Forty uses of a recipe of twelve layers: opened, and driven by one dial of the project.
+async fn forty(server: &Server, page: &Page, valve: i64) {
+    page.choose("Draft size", "draft 512").await;
+    page.settled().await;
+    let address = format!("/p/{valve}/dials");
+    let bare = opening(page, &address).await;
+    lay_forty(server, valve);
+    page.open(&address).await;
+    page.settled().await;
+    let ours = opening(page, &address).await;
+    let line = |bench: &str, ours: f64, reference: &str, theirs: f64| {
+        print(&Line { bench, ours, unit: "ms", reference, theirs, rate: false });
+    };
+    line("forty uses in the page: opened", ours, "the piece without them, and a second", bare + 1e3);
+    let timed = moves(page, "Age slider", 512).await;
+    line("forty uses in the page, 512: first pixels", median(timed["first"].clone()), "what a drag may take", 80.0);
+}
+
 pub fn run() {
     tokio::runtime::Runtime::new().expect("a runtime starts").block_on(async {
         let data = tempfile::tempdir().expect("a folder can be made");
@@ -107,6 +152,7 @@ pub fn run() {
         let page = browser.page(&server.url, true);
         page.open("/").await;
         page.press(&page.find(".card a").await).await;
+        let valve = server.app.cards().expect("cards").remove(0).id;
         for draft in [512, 1024, 2048] {
             page.choose("Draft size", &format!("draft {draft}")).await;
             let redraw = frame(&page).await;
@@ -136,6 +182,7 @@ pub fn run() {
                 println!("{}", serde_json::json!({"bench": format!("drag {name}, {draft}: side of the first pixels"), "texels": median(timed["size"].clone())}));
             }
         }
+        forty(&server, &page, valve).await;
         page.driver.clone().quit().await.expect("the browser ends");
     });
 }

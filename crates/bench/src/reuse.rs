@@ -13,7 +13,8 @@ use dustcoat_core::task::{Cancel, silent};
 use crate::dial::{Bench, readings};
 use crate::{Line, median, print};
 
-const USES: usize = 40;
+/// How often the recipe is used.
+pub const USES: usize = 40;
 const TIMES: usize = 7;
 
 fn bench(document: &Document, size: u32) -> Bench {
@@ -22,7 +23,8 @@ fn bench(document: &Document, size: u32) -> Bench {
     Bench { surface, readings }
 }
 
-fn uses(count: usize) -> Document {
+/// A document of that many uses of the twelve-layer recipe, with a dial that drives them all.
+pub fn uses(count: usize) -> Document {
     let recipe = dustcoat_demo::projects::dock_paint();
     let mut d = Document::new("Uses");
     d.dials.push(Dial::number("age", "Age", "", (0.0, 1.0), 0.5));

@@ -93,13 +93,15 @@ pub fn catalog() -> Vec<Entry> {
     );
     out.extend(READINGS.iter().map(|r| Entry {
         measured: r.measurement().map_or("", |m| m.kind),
-        ..entry("reading", r.kind, r.label, r.help, StepKind::Reading(r).specs())
+        ..entry("reading", r.kind, r.label, r.help, StepKind::Reading(r).specs().to_vec())
     }));
-    out.extend(PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, StepKind::Pattern(p).specs())));
-    out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, StepKind::Source(s).specs())));
+    out.extend(
+        PATTERNS.iter().map(|p| entry("pattern", p.kind, p.label, p.help, StepKind::Pattern(p).specs().to_vec())),
+    );
+    out.extend(SOURCES.iter().map(|s| entry("source", s.kind, s.label, s.help, StepKind::Source(s).specs().to_vec())));
     out.extend(OF_FINISH.iter().map(|s| entry("own", s.kind, s.label, s.help, (s.specs)())));
     out.extend(OF_COLORS.iter().map(|s| entry("colors", s.kind, s.label, s.help, (s.specs)())));
-    out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, StepKind::Shaper(s).specs())));
+    out.extend(SHAPERS.iter().map(|s| entry("shaper", s.kind, s.label, s.help, StepKind::Shaper(s).specs().to_vec())));
     out.extend(
         STARTERS.iter().map(|s| Entry { steps: s.steps(), ..entry("starter", s.kind, s.label, s.help, vec![]) }),
     );

@@ -15,18 +15,17 @@ import { asStyle, Borders, usePanels } from "./Borders";
 import { type Room, ROOMS } from "./rooms";
 import { useShortcuts } from "./shortcuts";
 import { TopBar } from "./TopBar";
-import { useSettled } from "./settled";
+import { Settled } from "./settled";
 
 const View = lazy(() => import("../view/View"));
 
 export function Workshop({ id, room }: { id: number; room: string }) {
-  const project = useStore((s) => s.project);
+  const opened = useStore((s) => s.project?.id);
   const error = useStore((s) => s.error);
   const [, go] = useLocation();
   const away = useStore((s) => s.away);
   const here: Room = ROOMS.find((r) => r === room) ?? "build";
   const [panels, setSize] = usePanels(here);
-  useSettled();
   useShortcuts(id, go);
   useEffect(() => {
     void open(id);
@@ -34,7 +33,6 @@ export function Workshop({ id, room }: { id: number; room: string }) {
   useEffect(() => enter(here), [here]);
   useEffect(() => listen((event) => hear(event, id), missed), [id]);
   useEffect(() => leave, [id]);
-  const opened = project?.id;
   useEffect(() => void underWay(), [opened]);
   if (error !== null) {
     return (
@@ -47,9 +45,10 @@ export function Workshop({ id, room }: { id: number; room: string }) {
   }
   return (
     <div className={`workshop room-${here}${away ? " away" : ""}`} style={asStyle(panels)}>
+      <Settled />
       <TopBar room={here} />
-      {project && !away && <Panels room={here} />}
-      {project && <Borders panels={panels} set={setSize} />}
+      {opened !== undefined && !away && <Panels room={here} />}
+      {opened !== undefined && <Borders panels={panels} set={setSize} />}
       <main className="view-cell">
         <Suspense fallback={<div className="view-loading">Preparing the view…</div>}>
           <View />

@@ -3,16 +3,18 @@ import { useEffect } from "react";
 
 import { useStore } from "../state/store";
 
-export function useSettled(): void {
+/** Draws nothing: on its own, so that what is drawn does not hang on how much is under way. */
+export function Settled(): null {
   const pending = useStore((s) => s.pending);
-  const project = useStore((s) => s.project);
+  const opened = useStore((s) => s.project !== null);
   const improving = useStore((s) => s.evaluation?.improving ?? false);
   const working = useStore((s) => Object.keys(s.jobs).length > 0);
-  const settled = pending === 0 && !improving && !working && project !== null;
+  const settled = pending === 0 && !improving && !working && opened;
   useEffect(() => {
     document.body.dataset["settled"] = settled ? "yes" : "no";
     return () => {
       delete document.body.dataset["settled"];
     };
   }, [settled]);
+  return null;
 }

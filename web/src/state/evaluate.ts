@@ -108,9 +108,9 @@ async function evaluateSnapshot(id: number, s: State): Promise<void> {
     const compared = await api.draw(id, { ...bare, ...wanted, page: `${page}/snapshot`, ...against });
     if (getState().project?.id === id && comparing(getState()) === comparing(s)) setState({ compared });
   } catch (error) {
-    if (!(error instanceof Refusal && error.kind === "cancelled"))
-      setState({ compare: null, against: null, compared: null });
-    throw error;
+    setState({ compare: null, against: null, compared: null });
+    // Whoever stopped it wants it no more.
+    if (!(error instanceof Refusal && error.kind === "cancelled")) throw error;
   }
 }
 
@@ -201,6 +201,7 @@ async function refreshMeasurements(): Promise<void> {
 export function measured(): void {
   ends += 1;
   heard = true;
-  if (failed || getState().evaluation?.improving) evaluateSoon();
+  const { evaluation, compared } = getState();
+  if (failed || evaluation?.improving || compared?.improving) evaluateSoon();
   else void refreshMeasurements();
 }

@@ -63,7 +63,7 @@ fn check_colors(place: &str, spec: &ParamSpec, source: &MaskSource, dials: &Dial
     let Some(kind) = StepKind::find(&source.kind).filter(|k| k.is_of_colors()) else {
         return wrong("only a picture brings in colours");
     };
-    check_settings(&format!("{place} › {} › {}", spec.label, kind.label()), &kind.specs(), &source.settings, dials)
+    check_settings(&format!("{place} › {} › {}", spec.label, kind.label()), kind.specs(), &source.settings, dials)
 }
 
 fn check_mask_drive(
@@ -104,7 +104,7 @@ fn check_source(
         return wrong("a shaper brings nothing in by itself; take a reading, a pattern or a published mask");
     }
     let inner = format!("{place} › {} › {}", spec.label, kind.label());
-    check_settings(&inner, &kind.specs(), &source.settings, dials)
+    check_settings(&inner, kind.specs(), &source.settings, dials)
 }
 
 pub(super) fn check_settings<'a>(

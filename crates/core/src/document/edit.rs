@@ -1,6 +1,7 @@
 //! Edits: everything that can be done to a document. Applying one makes a new document or says why not.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -106,11 +107,11 @@ pub enum Edit {
     /// Wraps a layer in a new group.
     GroupLayer { layer: String, name: String },
     /// Lets a use follow another version of its recipe; what set its dials goes along by id, then by label.
-    FollowRecipe { layer: String, recipe: Box<Recipe> },
+    FollowRecipe { layer: String, recipe: Arc<Recipe> },
     /// Opens a use in place: its recipe is edited as layers, and the other uses of it follow.
     OpenUse { layer: String },
     /// Closes what is open: all uses follow the recipe that was kept of it, or go back to what they were.
-    CloseUse { kept: Option<Box<Recipe>> },
+    CloseUse { kept: Option<Arc<Recipe>> },
     /// Turns the dials of a use to what they stand at in a preset of its recipe; those that the document's dials drive are left to these.
     TakePreset { layer: String, name: String },
     /// Turns a use into a group of its recipe's layers, whose dials become the document's.
@@ -323,7 +324,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         }
         Edit::FollowRecipe { layer, recipe } => follow_recipe(d, layer, recipe)?,
         Edit::OpenUse { layer } => opened::open(d, layer)?,
-        Edit::CloseUse { kept } => opened::close(d, kept.as_deref())?,
+        Edit::CloseUse { kept } => opened::close(d, kept.as_ref())?,
         Edit::TakePreset { layer, name } => take_preset(d, layer, name)?,
         Edit::Loosen { layer } => loosen(d, layer)?,
         Edit::SetLayer { layer, name, shown, publish } => {

@@ -107,7 +107,7 @@ fn target_label(document: &Document, target: &Target) -> String {
     let layer = target.layer.as_deref().and_then(|id| find_layer(&document.layers, id));
     if let (Some(l), Some(id)) = (layer, &target.step) {
         let kind = l.mask.steps.iter().find(|s| s.id == *id).and_then(|s| StepKind::find(&s.kind));
-        return kind.map_or_else(|| target.key.clone(), |k| format!("{} {}", k.label(), found(k.specs())));
+        return kind.map_or_else(|| target.key.clone(), |k| format!("{} {}", k.label(), found(k.specs().to_vec())));
     }
     if let (Some(l), Some(id)) = (layer, &target.dial)
         && let LayerKind::Use { recipe, .. } = &l.kind

@@ -24,6 +24,7 @@ mod variants;
 mod versions;
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -192,7 +193,7 @@ pub enum LayerKind {
     /// Follows a recipe, with dial values of its own.
     Use {
         /// The recipe.
-        recipe: Box<Recipe>,
+        recipe: Arc<Recipe>,
         /// What sets the recipe's dials, by id: a value, or dials of the document; missing ones stand at their default.
         #[serde(default)]
         values: Settings,

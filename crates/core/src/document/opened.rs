@@ -1,6 +1,7 @@
 //! A recipe opened in place: edited as layers from one of its uses, while the other uses of it in the document follow.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -22,7 +23,7 @@ pub struct OpenedUse {
     /// What it was called then.
     pub name: String,
     /// The recipe as it was.
-    pub recipe: Box<Recipe>,
+    pub recipe: Arc<Recipe>,
     /// What set the recipe's dials in this use.
     pub values: Settings,
     /// What set them in the others, by layer.
@@ -75,6 +76,7 @@ pub(super) fn follow_opened(d: &mut Document) -> Result<(), EditError> {
     if let Some(opened) = &mut d.opened {
         opened.dials = dials;
     }
+    let recipe = Arc::new(recipe);
     for (id, values) in others(d, &recipe) {
         set_use(d, &id, &recipe, values)?;
     }
@@ -82,9 +84,9 @@ pub(super) fn follow_opened(d: &mut Document) -> Result<(), EditError> {
 }
 
 /// Lets a layer use a recipe, with what has a place there of what set its dials.
-fn set_use(d: &mut Document, id: &str, recipe: &Recipe, values: Settings) -> Result<(), EditError> {
+fn set_use(d: &mut Document, id: &str, recipe: &Arc<Recipe>, values: Settings) -> Result<(), EditError> {
     let (values, _) = carried(recipe, recipe, &values);
-    layer_mut(d, id)?.kind = LayerKind::Use { recipe: Box::new(recipe.clone()), values };
+    layer_mut(d, id)?.kind = LayerKind::Use { recipe: recipe.clone(), values };
     Ok(())
 }
 
@@ -142,7 +144,7 @@ fn derive(d: &Document) -> Result<(Recipe, BTreeMap<String, String>), EditError>
 }
 
 /// Closes what is open: as the recipe that was kept of it, or as if it had never been opened.
-pub(super) fn close(d: &mut Document, kept: Option<&Recipe>) -> Result<(), EditError> {
+pub(super) fn close(d: &mut Document, kept: Option<&Arc<Recipe>>) -> Result<(), EditError> {
     let Some(opened) = d.opened.clone() else { return Err(EditError::NotOpened) };
     let Some(recipe) = kept else {
         layer_mut(d, &opened.layer)?.kind =

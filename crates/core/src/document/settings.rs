@@ -87,7 +87,7 @@ fn slot<'a>(d: &'a mut Document, target: &Target) -> Result<(ParamSpec, Slot<'a>
         if key == "amount" {
             return Ok((amount_spec(), Slot::Alone(&mut step.amount)));
         }
-        return Ok((spec_of(kind.specs(), kind.label(), key)?, Slot::Among(&mut step.settings)));
+        return Ok((spec_of(kind.specs().to_vec(), kind.label(), key)?, Slot::Among(&mut step.settings)));
     }
     if let Some(kind) = &target.channel {
         let (finish, role) = layer.kind.finish_mut().ok_or(EditError::Place)?;
@@ -113,7 +113,7 @@ fn inner_slot<'a>(driven: Option<&'a mut Param>, key: &str, inner: &str) -> Resu
     }
     let source = driven.source_mut().ok_or_else(none)?;
     let kind = StepKind::find(&source.kind).ok_or_else(|| unknown("kind of step", &source.kind))?;
-    Ok((spec_of(kind.specs(), kind.label(), inner)?, Slot::Among(&mut source.settings)))
+    Ok((spec_of(kind.specs().to_vec(), kind.label(), inner)?, Slot::Among(&mut source.settings)))
 }
 
 fn spec_of(specs: Vec<ParamSpec>, place: &str, key: &str) -> Result<ParamSpec, EditError> {

@@ -117,7 +117,7 @@ pub(super) fn params(all: &[Layer], see: &mut dyn FnMut(&Place, &Param)) {
         for s in &layer.mask.steps {
             let Some(kind) = StepKind::find(&s.kind) else { continue };
             let within = Some(Within::Step(&s.id, kind.label()));
-            let own = kind.specs().into_iter().filter_map(|spec| Some((s.settings.get(spec.key)?, spec)));
+            let own = kind.specs().iter().filter_map(|spec| Some((s.settings.get(spec.key)?, spec.clone())));
             for (param, spec) in [(&s.amount, amount_spec())].into_iter().chain(own) {
                 see_deep(Place { layer, within, spec, drives: None }, param, see);
             }
@@ -158,7 +158,7 @@ fn see_deep(place: Place, param: &Param, see: &mut dyn FnMut(&Place, &Param)) {
     let Some(source) = param.source() else { return };
     for spec in StepKind::find(&source.kind).map(StepKind::specs).unwrap_or_default() {
         if let Some(p) = source.settings.get(spec.key) {
-            see(&Place { spec, drives: Some(place.spec.clone()), ..place }, p);
+            see(&Place { spec: spec.clone(), drives: Some(place.spec.clone()), ..place }, p);
         }
     }
 }
@@ -260,8 +260,8 @@ fn names<'a>(all: &'a [Layer], dials: &DialStates) -> Vec<(&'a Layer, &'a str, S
                 "part" | "picture" => kind,
                 _ => continue,
             };
-            let spec = StepKind::find(kind).and_then(|k| k.specs().into_iter().find(|s| s.key == key));
-            if let Some(Value::Text(name)) = spec.map(|spec| resolve_one(&spec, settings.get(key), dials))
+            let spec = StepKind::find(kind).and_then(|k| k.specs().iter().find(|s| s.key == key));
+            if let Some(Value::Text(name)) = spec.map(|spec| resolve_one(spec, settings.get(key), dials))
                 && !name.is_empty()
             {
                 out.push((layer, kind, name));

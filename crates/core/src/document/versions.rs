@@ -1,6 +1,7 @@
 //! Uses of recipes that go on: to another version of their recipe, or to be ordinary layers.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use super::check_dial::check_value;
 use super::edit::{layer_mut, rename_in_steps, unknown};
@@ -37,11 +38,11 @@ fn fits(was: &Dial, dial: &Dial, param: &Param) -> bool {
 }
 
 /// Lets a use follow another version.
-pub(super) fn follow_recipe(d: &mut Document, layer: &str, recipe: &Recipe) -> Result<(), EditError> {
+pub(super) fn follow_recipe(d: &mut Document, layer: &str, recipe: &Arc<Recipe>) -> Result<(), EditError> {
     let layer = layer_mut(d, layer)?;
     let LayerKind::Use { recipe: from, values } = &layer.kind else { return Err(EditError::Place) };
     let (values, _) = carried(from, recipe, values);
-    layer.kind = LayerKind::Use { recipe: Box::new(recipe.clone()), values };
+    layer.kind = LayerKind::Use { recipe: recipe.clone(), values };
     Ok(())
 }
 

@@ -104,7 +104,7 @@ impl Bringing<'_> {
     /// The mask that drives something. `own` is told everything that it depends on.
     pub fn brought(&mut self, source: &MaskSource, own: &mut blake3::Hasher) -> Field {
         let Some(kind) = StepKind::find(&source.kind) else { return Field::Nothing };
-        let settings = resolve(&kind.specs(), &source.settings, self.dials);
+        let settings = resolve(kind.specs(), &source.settings, self.dials);
         let mut inner = blake3::Hasher::new();
         let field = self.even_field(&source.kind, kind, &settings, &mut inner);
         own.update(inner.finalize().as_bytes());
@@ -121,7 +121,7 @@ impl Bringing<'_> {
         let kind = StepKind::find(&source.kind)?;
         let StepKind::Source(s) = kind else { return None };
         let Origin::Colors(name) = s.origin else { return None };
-        let settings = resolve(&kind.specs(), &source.settings, self.dials);
+        let settings = resolve(kind.specs(), &source.settings, self.dials);
         hash_step(&source.kind, &settings, own);
         let (hash, picture) = self.around.picture(&name(&settings))?;
         own.update(hash.as_bytes()).update(&[read as u8]);

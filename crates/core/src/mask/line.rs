@@ -84,9 +84,9 @@ impl Line {
             }
             let specs = kind.specs();
             let mut driven = blake3::Hasher::new();
-            let drivers = bringing.drivers(&specs, &step.settings, &mut driven);
+            let drivers = bringing.drivers(specs, &step.settings, &mut driven);
             own.update(driven.finalize().as_bytes());
-            let settings = resolve(&specs, &step.settings, dials);
+            let settings = resolve(specs, &step.settings, dials);
             let op = match kind {
                 StepKind::Shaper(s) => {
                     hash_step(&step.kind, &settings, &mut own);

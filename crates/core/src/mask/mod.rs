@@ -14,14 +14,17 @@ pub mod shaper;
 pub mod source;
 pub mod starter;
 
+use std::collections::BTreeMap;
+use std::sync::LazyLock;
+
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 pub use join::Join;
 
-use crate::bake::{Reading, reading};
-use crate::pattern::{self, Pattern};
+use crate::bake::{READINGS, Reading, reading};
+use crate::pattern::{self, PATTERNS, Pattern};
 use crate::setting::{Param, ParamSpec, Settings, palette_spec, palette_stops};
 
 /// One tile of a mask line.
@@ -53,7 +56,7 @@ impl Step {
         change_deep(&amount_spec(), &mut self.amount, change);
         for spec in kind.specs() {
             if let Some(p) = self.settings.get_mut(spec.key) {
-                change_deep(&spec, p, change);
+                change_deep(spec, p, change);
             }
         }
     }
@@ -97,9 +100,9 @@ pub(crate) fn change_deep(spec: &ParamSpec, param: &mut Param, change: &mut dyn 
         }
     }
     let Some(source) = param.source_mut() else { return };
-    for inner in StepKind::find(&source.kind).map(StepKind::specs).unwrap_or_default() {
+    for inner in StepKind::find(&source.kind).map_or(&[][..], StepKind::specs) {
         if let Some(p) = source.settings.get_mut(inner.key) {
-            change(&inner, p);
+            change(inner, p);
         }
     }
 }
@@ -163,17 +166,31 @@ impl StepKind {
         }
     }
 
+    /// What documents call it.
+    fn kind(self) -> &'static str {
+        match self {
+            StepKind::Source(s) => s.kind,
+            StepKind::Reading(r) => r.kind,
+            StepKind::Pattern(p) => p.kind,
+            StepKind::Shaper(s) => s.kind,
+        }
+    }
+
     /// The settings a step of this kind has. Those of measurements belong to the project.
-    pub fn specs(self) -> Vec<ParamSpec> {
-        let specs = match self {
-            StepKind::Source(s) => (s.specs)(),
-            StepKind::Reading(r) => (r.specs)(),
-            StepKind::Pattern(p) => p.all_specs(),
-            StepKind::Shaper(s) => (s.specs)(),
-        };
-        specs.into_iter().map(ParamSpec::varying).collect()
+    pub fn specs(self) -> &'static [ParamSpec] {
+        SPECS.get(self.kind()).map_or(&[], Vec::as_slice)
     }
 }
+
+/// The settings of each kind, written out once: every step of a plan asks for its own, at every move of a drag.
+static SPECS: LazyLock<BTreeMap<&'static str, Vec<ParamSpec>>> = LazyLock::new(|| {
+    let sources = [source::SOURCES, source::OF_FINISH, source::OF_COLORS].concat();
+    let all = sources.iter().map(|s| (s.kind, (s.specs)()));
+    let all = all.chain(READINGS.iter().map(|r| (r.kind, (r.specs)())));
+    let all = all.chain(PATTERNS.iter().map(|p| (p.kind, p.all_specs())));
+    let all = all.chain(shaper::SHAPERS.iter().map(|s| (s.kind, (s.specs)())));
+    all.map(|(kind, specs)| (kind, specs.into_iter().map(ParamSpec::varying).collect())).collect()
+});
 
 /// The description of every step's amount.
 pub fn amount_spec() -> ParamSpec {

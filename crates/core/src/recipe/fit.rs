@@ -133,7 +133,7 @@ fn size_of(layer: &Layer, kind: &str, settings: &Settings, dials: &DialStates, d
     let found @ StepKind::Pattern(_) = StepKind::find(kind)? else { return None };
     let specs = found.specs();
     let spec = ["size", "large", "length"].iter().find_map(|key| specs.iter().find(|s| s.key == *key))?;
-    let resolved = resolve(&specs, settings, dials);
+    let resolved = resolve(specs, settings, dials);
     let scale = if resolved.text("scale") == "piece" { diagonal / USUAL } else { 1.0 };
     let mm = f64::from(resolved.number(spec.key) * scale);
     Some(PatternSize {

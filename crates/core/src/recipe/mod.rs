@@ -6,6 +6,7 @@ pub mod schema;
 mod slots;
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 pub use fit::{Fit, Needs, PatternSize, SlotFit};
 
@@ -113,7 +114,7 @@ impl Recipe {
             opacity: 1.0.into(),
             mask: Default::default(),
             publish: None,
-            kind: LayerKind::Use { recipe: Box::new(self.clone()), values: Default::default() },
+            kind: LayerKind::Use { recipe: Arc::new(self.clone()), values: Default::default() },
         }
     }
 }

@@ -76,7 +76,7 @@ fn the_other_uses_follow_while_one_is_open_and_all_take_what_is_kept() {
     // The same as if each had been given the recipe by hand.
     let mut by_hand = d.clone();
     for id in ["l2", "l3", "l4"] {
-        by_hand = done(&by_hand, Edit::FollowRecipe { layer: id.into(), recipe: Box::new(now.clone()) });
+        by_hand = done(&by_hand, Edit::FollowRecipe { layer: id.into(), recipe: std::sync::Arc::new(now.clone()) });
     }
     assert_eq!(evaluated(&open, &surface).channels, evaluated(&by_hand, &surface).channels);
     let said = apply(&open, &Edit::OpenUse { layer: "l2".into() }).unwrap_err().to_string();
@@ -84,7 +84,7 @@ fn the_other_uses_follow_while_one_is_open_and_all_take_what_is_kept() {
 
     // Kept: all follow it, and the project's dial drives the one that was open again.
     let kept = opened_recipe(&open).unwrap().expect("it is open").after(&recipe());
-    let closed = done(&open, Edit::CloseUse { kept: Some(Box::new(kept.clone())) });
+    let closed = done(&open, Edit::CloseUse { kept: Some(std::sync::Arc::new(kept.clone())) });
     for id in ["l2", "l3", "l4"] {
         assert_eq!(used(&closed, id).0, &kept);
     }

@@ -253,11 +253,11 @@ fn a_use_follows_another_version_and_undo_has_the_old_one() {
     let d = document(vec![Layer { id: "l1".into(), ..first.to_use() }]);
     let turn = Edit::TurnDial { layer: Some("l1".into()), dial: "d1".into(), value: Value::Number(0.9) };
     let d = apply(&d, &turn).unwrap();
-    let follow = Edit::FollowRecipe { layer: "l1".into(), recipe: Box::new(second.clone()) };
+    let follow = Edit::FollowRecipe { layer: "l1".into(), recipe: std::sync::Arc::new(second.clone()) };
     let after = apply(&d, &follow).unwrap();
     let LayerKind::Use { recipe, values } = &after.layers[0].kind else { panic!("a use") };
     assert_eq!((recipe.as_ref(), &values["d1"]), (&second, &Param::from(0.9)));
     assert_eq!(dustcoat_core::document::label(&d, &follow), "version 2 of Flaking");
     let bad = Recipe { format: "dustcoat-recipe/9".into(), ..second };
-    assert!(apply(&d, &Edit::FollowRecipe { layer: "l1".into(), recipe: Box::new(bad) }).is_err());
+    assert!(apply(&d, &Edit::FollowRecipe { layer: "l1".into(), recipe: std::sync::Arc::new(bad) }).is_err());
 }

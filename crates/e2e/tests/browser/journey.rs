@@ -294,5 +294,5 @@ async fn measuring_shows_its_progress_and_can_be_stopped() {
     page.settled().await;
     assert_eq!(page.text(".working").await, "");
     page.choose("Draft size", "draft 256").await;
-    page.driver.clone().quit().await.expect("the browser ends");
+    app.end().await;
 }

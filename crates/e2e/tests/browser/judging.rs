@@ -1,7 +1,10 @@
 //! Judging a piece in the browser: the probe, snapshots and the wipe between then and now, light and surround.
 
 use dustcoat_e2e::{App, blue, cube, red};
+use serde_json::json;
 use thirtyfour::Key;
+
+use crate::windows::edit;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_spot_is_looked_into_and_leads_to_its_step() {
@@ -116,5 +119,54 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     let dark = page.view().await;
     let surround = |p: [u8; 4]| p[0] < 60 && p[0] == p[1] && p[1] == p[2];
     assert!(dark.share(surround) > lit.share(surround) + 0.3, "{} {}", dark.share(surround), lit.share(surround));
+    app.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_a_snapshot_needs_is_measured_while_it_is_wiped_against_and_can_be_stopped() {
+    let app = App::start().await;
+    let App { data, page, server, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let rays =
+        |rays: u32| json!({"edit": "set_param", "target": {"reading": "thickness", "key": "rays"}, "value": rays});
+    let size = |size: u32| json!({"edit": "set_draft_size", "size": size});
+    let id = server.app.cards().expect("cards")[0].id;
+    let layer = server.app.view(id).expect("it is there").document.layers[0].id.clone();
+    let open = json!({"edit": "add_step", "layer": layer, "index": 0, "step": {"kind": "thickness", "settings": {}}});
+    let stop = async || {
+        page.until("it measures", async || page.text(".working").await.contains("Measuring thickness")).await;
+        page.control("Stop measuring").await.click().await.expect("it can be stopped");
+        page.settled().await;
+        assert_eq!(page.text(".working").await, "");
+    };
+    let keep = async || {
+        page.click("Snapshots").await;
+        page.click("Keep it").await;
+        page.keys(Key::Escape + "").await;
+    };
+    let wipe = async |name: &str| {
+        page.control("Snapshots").await.click().await.expect("the list opens");
+        page.control(&format!("Wipe against {name}")).await.click().await.expect("it is taken");
+    };
+    // The first snapshot hangs on far more rays than anybody waits for, the second on a few; neither was measured at the size at which it is looked at.
+    edit(server, json!([open, rays(1024), size(2048)]));
+    stop().await;
+    keep().await;
+    edit(server, json!([rays(64), size(256)]));
+    page.settled().await;
+    keep().await;
+    edit(server, json!([rays(2), size(512)]));
+    page.settled().await;
+    wipe("Snapshot 2").await;
+    page.keys(Key::Escape + "").await;
+    let fine = page.view().await;
+    page.keys("w").await;
+    wipe("Snapshot 2").await;
+    page.keys(Key::Escape + "").await;
+    assert!(page.view().await.difference(&fine, 0) == 0.0, "what came while it was measured was brought up to date");
+    page.keys("w").await;
+    wipe("Snapshot 1").await;
+    stop().await;
+    assert_eq!(page.texts(".wipe-label").await, ["Snapshot 1", "now"], "seen with what is at hand");
     app.end().await;
 }

@@ -28,7 +28,8 @@ async fn asks(page: &Page) -> bool {
     page.driver.execute(script, vec![]).await.expect("it can be asked").json().as_bool().unwrap_or(false)
 }
 
-fn edit(server: &Server, edits: serde_json::Value) {
+/// Edits the project that was changed last, as somebody else would.
+pub fn edit(server: &Server, edits: serde_json::Value) {
     let card = server.app.cards().expect("cards").remove(0);
     let request = serde_json::from_value(json!({"revision": card.revision, "edits": edits})).expect("an edit");
     server.app.edit(card.id, &request).expect("it is made");

@@ -240,9 +240,9 @@ impl App {
         let layer = document::find_layer(&row.document.layers, &keep.layer).ok_or_else(unknown)?;
         let LayerKind::Use { recipe, values } = &layer.kind else { return Err(EditError::Place.into()) };
         let outer = document::dial_states(&row.document.dials, &Default::default());
-        let next = recipe.clone().with_preset(&keep.name, values, &outer).after(recipe);
+        let next = recipe.as_ref().clone().with_preset(&keep.name, values, &outer).after(recipe);
         let kept = self.keep(&Recipe { note: recipe.note.clone(), ..next })?;
-        let edits = vec![Edit::FollowRecipe { layer: keep.layer.clone(), recipe: Box::new(kept) }];
+        let edits = vec![Edit::FollowRecipe { layer: keep.layer.clone(), recipe: Arc::new(kept) }];
         self.edit(project, &EditRequest { revision: keep.revision, edits })
     }
 
@@ -258,7 +258,7 @@ impl App {
         let next = recipe.after(&opened.recipe);
         let note = if keep.note.trim().is_empty() { opened.recipe.note.clone() } else { short(&keep.note) };
         let kept = self.keep(&Recipe { note, ..next })?;
-        let edits = vec![Edit::CloseUse { kept: Some(Box::new(kept)) }];
+        let edits = vec![Edit::CloseUse { kept: Some(Arc::new(kept)) }];
         self.edit(project, &EditRequest { revision: keep.revision, edits })
     }
 

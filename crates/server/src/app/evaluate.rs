@@ -7,9 +7,10 @@ use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::probe::{self, Probe};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
-use dustcoat_core::evaluate::{self, Context, Evaluation, Measured, steps, wanted};
+use dustcoat_core::evaluate::{self, Context, EvaluateError, Evaluation, Measured, steps, wanted};
 use dustcoat_core::finish::channel;
 use dustcoat_core::handoff::png;
+use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{DialStates, Settings, resolve};
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
@@ -42,6 +43,26 @@ pub struct TileShot {
     subset: Surface,
 }
 
+/// What a request asks to be worked out.
+#[derive(Clone, Copy)]
+struct Asked<'a> {
+    project: i64,
+    request: &'a EvaluateRequest,
+    document: &'a Document,
+    draft: &'a Arc<Surface>,
+    cancel: &'a Cancel,
+    clock: &'a Clock,
+}
+
+/// What was worked out, on which surface, with which measurements.
+struct WorkedOut {
+    surface: Arc<Surface>,
+    measured: Measured,
+    coarse: bool,
+    improving: bool,
+    e: Evaluation,
+}
+
 impl App {
     /// Evaluates a project with edits that are tried, measuring first what is missing. A later request of the same page overtakes this one.
     ///
@@ -65,25 +86,21 @@ impl App {
             None => super::projects::try_edits(&row.document, &request.edits)?,
         };
         let draft = self.surface_of(&document, document.draft_size)?;
-        let mut keys = wanted(&document, &draft.piece);
-        if let Some(name) = &request.reading {
-            let key = reading_named(name)?.key(&draft.piece, &|kind| document.reading(kind));
-            keys.extend(key.filter(|k| !keys.contains(k)));
-        }
-        let Provisional { measured, coarse, improving } = if request.provisional {
-            self.provisional(project, &keys, &draft, &cancel)?
+        let asked = Asked { project, request, document: &document, draft: &draft, cancel: &cancel, clock };
+        // What a drag needs is nearly always what was needed before it; where it isn't, it is said what is missing.
+        let known = if request.size.is_some() && request.snapshot.is_none() {
+            match self.work_out(&asked, &self.known_needs(&row, &draft.piece)) {
+                Err(AppError::Evaluate(EvaluateError::Missing(_))) => None,
+                other => Some(other?),
+            }
         } else {
-            let measured = self.ensure_all(project, &keys, &draft, &cancel)?;
-            Provisional { measured, coarse: false, improving: false }
+            None
         };
-        let (surface, measured) = self.at_size(&document, draft, measured, &keys, request.size)?;
-        let hear = |label: &str, _: f32| clock.hear(label);
-        let context = Context { progress: &hear, ..self.context(&surface, &measured, &cancel) };
-        let e = match request.size {
-            Some(_) => evaluate::evaluate_channels(&document, &context)?,
-            None if request.smooth => evaluate::evaluate_finely(&document, &context)?,
-            None => evaluate::evaluate(&document, &context)?,
+        let WorkedOut { surface, measured, coarse, improving, e } = match known {
+            Some(done) => done,
+            None => self.work_out(&asked, &wanted(&document, &draft.piece))?,
         };
+        let context = self.context(&surface, &measured, &cancel);
         let telling = self.telling();
         let mut view = self.textures(&document, &context, &e, request, &telling, clock)?;
         (view.provisional, view.improving) = (coarse, improving);
@@ -98,6 +115,36 @@ impl App {
         telling.done(&request.page);
         view.seconds = clock.seconds();
         Ok(view)
+    }
+
+    /// What the document in force needs.
+    fn known_needs(&self, row: &ProjectRow, piece: &Piece) -> Arc<Vec<MeasurementKey>> {
+        self.needs.get_with((row.id, row.revision), || Arc::new(wanted(&row.document, piece)))
+    }
+
+    /// Works out what is asked for with some measurements, taken first where they are missing.
+    fn work_out(self: &Arc<Self>, asked: &Asked, needs: &[MeasurementKey]) -> Result<WorkedOut, AppError> {
+        let Asked { project, request, document, draft, cancel, clock } = *asked;
+        let mut keys = needs.to_vec();
+        if let Some(name) = &request.reading {
+            let key = reading_named(name)?.key(&draft.piece, &|kind| document.reading(kind));
+            keys.extend(key.filter(|k| !keys.contains(k)));
+        }
+        let Provisional { measured, coarse, improving } = if request.provisional {
+            self.provisional(project, &keys, draft, cancel)?
+        } else {
+            let measured = self.ensure_all(project, &keys, draft, cancel)?;
+            Provisional { measured, coarse: false, improving: false }
+        };
+        let (surface, measured) = self.at_size(document, draft.clone(), measured, &keys, request.size)?;
+        let hear = |label: &str, _: f32| clock.hear(label);
+        let context = Context { progress: &hear, ..self.context(&surface, &measured, cancel) };
+        let e = match request.size {
+            Some(_) => evaluate::evaluate_channels(document, &context)?,
+            None if request.smooth => evaluate::evaluate_finely(document, &context)?,
+            None => evaluate::evaluate(document, &context)?,
+        };
+        Ok(WorkedOut { surface, measured, coarse, improving, e })
     }
 
     /// The surface that something is worked out on while it moves, and the measurements of the draft drawn down to it.

@@ -27,7 +27,7 @@ use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
 use dustcoat_core::bake::layout::UvReport;
-use dustcoat_core::bake::{Finer, Surface};
+use dustcoat_core::bake::{Finer, MeasurementKey, Surface};
 use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
@@ -82,6 +82,8 @@ pub struct App {
     measurers: rayon::ThreadPool,
     /// One measurement of a reading at a time; whoever asks for the same waits and finds it done.
     measuring: Mutex<HashMap<String, Arc<Mutex<()>>>>,
+    /// What documents need, by project and revision.
+    needs: Moka<(i64, i64), Arc<Vec<MeasurementKey>>>,
     /// The evaluations under way, and the patches.
     turns: Turns,
     /// The measurements being taken in the background per project.
@@ -136,6 +138,7 @@ impl App {
             planes: Cache::new(share(34)),
             measurers: rayon::ThreadPoolBuilder::new().build().map_err(|e| DbError::Broken(e.to_string()))?,
             measuring: Mutex::default(),
+            needs: by_number(64),
             turns: Turns::default(),
             improving: Mutex::default(),
             stopped: Mutex::default(),

@@ -273,9 +273,6 @@ impl App {
 
 /// The document after edits that are not kept.
 pub(super) fn try_edits(document: &Document, edits: &[document::Edit]) -> Result<Document, AppError> {
-    let mut new = document.clone();
-    for edit in edits {
-        new = document::apply(&new, edit)?;
-    }
-    Ok(new)
+    let Some((first, rest)) = edits.split_first() else { return Ok(document.clone()) };
+    rest.iter().try_fold(document::apply(document, first)?, |new, edit| Ok(document::apply(&new, edit)?))
 }

@@ -102,6 +102,32 @@ fn while_something_moves_it_is_smaller_and_nothing_of_that_stays_in_what_is_shar
 }
 
 #[test]
+fn a_drag_that_needs_another_measurement_than_what_is_kept_gets_it() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = worn(&server);
+    let id = p["id"].as_i64().unwrap();
+    let asked = |edits: &Value| {
+        let wanted = json!({"page": "one", "size": 64, "edits": edits});
+        let (view, pixels) = drawn(&server, id, wanted, &[]);
+        pixels[&text(&view["base_color"])].clone()
+    };
+    let before = asked(&json!([]));
+    // Thickness, which nothing needed so far; and then edges read off another curvature.
+    let thin = json!([{"edit": "add_steps", "layer": "l1", "index": 2, "steps": [{"kind": "thickness", "join": "subtract", "settings": {}}]}]);
+    let coarser = json!([{"edit": "set_param", "target": {"reading": "curvature", "key": "rays"}, "value": 2}]);
+    for edits in [thin, coarser] {
+        let tried = asked(&edits);
+        assert_ne!(tried, before, "{edits}");
+        assert_eq!(asked(&json!([])), before, "and what is kept is as it was");
+        let mut kept = p.clone();
+        server.edit(&mut kept, edits);
+        assert_eq!(asked(&json!([])), tried, "as it is once it is kept");
+        p = server.post(&format!("/api/projects/{id}/undo"), json!({"revision": kept["revision"]}));
+    }
+}
+
+#[test]
 fn at_rest_edges_are_smooth_as_in_a_hand_off() {
     let data = tempfile::tempdir().unwrap();
     let server = Server::on(data.path());

@@ -1,4 +1,6 @@
 // The dials of a recipe in use: turned for this use alone, or driven by the project's own.
+import { memo } from "react";
+
 import type { Dial, Layer, Param, Value } from "../../api/types";
 import { Drive, Follows } from "../../controls/Drive";
 import { byDrive, isDriven, isShown, specOf, standing } from "../../state/document";
@@ -11,7 +13,8 @@ export type Use = Extract<Layer, { kind: "use" }>;
 
 const NONE: never[] = [];
 
-export function RecipeDials({ use }: { use: Use }) {
+/** Drawn anew only when its use is: there may be dozens. */
+export const RecipeDials = memo(function RecipeDials({ use }: { use: Use }) {
   const standings = useStore((s) => s.project?.standings ?? NONE);
   const target = (dial: Dial) => ({ layer: use.id, dial: dial.id, key: "value" });
   const value = (dial: Dial): Value => {
@@ -48,4 +51,4 @@ export function RecipeDials({ use }: { use: Use }) {
       {use.recipe.dials.length === 0 && <p className="soft">This recipe exposes no dials.</p>}
     </section>
   );
-}
+});

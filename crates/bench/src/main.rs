@@ -53,7 +53,7 @@ fn median(mut times: Vec<f64>) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 12] = [
+    let all: [(&str, fn()); 13] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
@@ -65,6 +65,7 @@ fn main() {
         ("reuse", reuse::run),
         ("still", still::run),
         ("drag", drag::run),
+        ("forty", drag::forty),
         ("cabinet", cabinet::run),
     ];
     let wanted: Vec<_> = all.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)).collect();

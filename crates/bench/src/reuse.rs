@@ -23,15 +23,15 @@ fn bench(document: &Document, size: u32) -> Bench {
     Bench { surface, readings }
 }
 
-/// A document of that many uses of the twelve-layer recipe, with a dial that drives them all.
-pub fn uses(count: usize) -> Document {
+/// A document of that many uses of the twelve-layer recipe, with a dial that drives them all, of that id.
+pub fn uses(count: usize, id: &str) -> Document {
     let recipe = dustcoat_demo::projects::dock_paint();
     let mut d = Document::new("Uses");
-    d.dials.push(Dial::number("age", "Age", "", (0.0, 1.0), 0.5));
+    d.dials.push(Dial::number(id, "Age", "", (0.0, 1.0), 0.5));
     let one = |i: usize| {
         let mut layer = Layer { id: format!("l{}", i + 1), ..recipe.to_use() };
         if let LayerKind::Use { values, .. } = &mut layer.kind {
-            values.insert("wear".into(), Drive::plain("age").into());
+            values.insert("wear".into(), Drive::plain(id).into());
         }
         layer
     };
@@ -48,14 +48,14 @@ pub fn run() {
         print(&Line { bench, ours: ours * 1e3, unit: "ms", reference, theirs: theirs * 1e3, rate: false });
     };
     // One use against its layers opened, both cold.
-    let used = uses(1);
+    let used = uses(1, "age");
     let loose = apply(&used, &Edit::Loosen { layer: "l1".into() }).expect("it is a use");
     let at = bench(&used, 1024);
     let cold = |d: &Document| median((0..TIMES).map(|_| at.moving(d, &Cache::new(1 << 30))).collect());
     line("a use", cold(&used), "its layers opened", cold(&loose));
 
     // Forty uses: what is read, checked and worked out before anything is drawn, and one dial that drives them all.
-    let many = uses(USES);
+    let many = uses(USES, "age");
     let text = serde_json::to_string(&many).expect("a document is JSON");
     let open = || {
         let clock = Instant::now();

@@ -71,6 +71,7 @@ pub fn typescript() -> String {
         views::MeasureRequest,
         views::MeasureStarted,
         views::PreviewRequest,
+        views::CandidateView,
         views::ProbeRequest,
         Probe,
         views::LadderRequest,

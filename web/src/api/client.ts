@@ -1,5 +1,6 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
+  CandidateView,
   CabinetCard,
   DemoCard,
   DrawRequest,
@@ -199,7 +200,7 @@ export const api = {
   probe: (id: number, at: ProbeRequest) => post<Probe>(`${project(id)}/probe`, at),
   /** `page` says who asks, and what the answer takes the place of. */
   preview: (id: number, page: string, candidates: Edit[]) =>
-    post<(string | null)[]>(`${project(id)}/preview`, { page, candidates }),
+    post<CandidateView[]>(`${project(id)}/preview`, { page, candidates }),
   /** Begins to measure; events tell how far it is. */
   measure: (id: number, kinds: string[]) => post<MeasureStarted>(`${project(id)}/measure`, { kinds }),
   jobs: (id: number) => get<JobView[]>(`${project(id)}/jobs`),

@@ -26,6 +26,12 @@ history: Array<VersionNote>,
 /** What is noted of it. */
 marks: MarksView, };
 
+export type CandidateView = { 
+/** Address of what it makes by itself; none of what only changes what is there. */
+alone: string | null, 
+/** Address of what the line is after it; none where it needs what was not measured, or does nothing. */
+line: string | null, };
+
 export type CardLayer = { 
 /** Its name. */
 name: string, 

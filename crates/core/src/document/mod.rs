@@ -46,6 +46,7 @@ pub use opened::{OpenedUse, opened_recipe};
 pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};
 pub use study::{Palette, Study};
+pub(crate) use tree::find_layer_mut;
 pub(crate) use tree::{each_scope, finish_sources, follows_outside, params_mut};
 pub use tree::{find_layer, layers, lost_names};
 pub use upgrade::upgrade;

@@ -23,7 +23,7 @@ pub fn find_layer<'a>(all: &'a [Layer], id: &str) -> Option<&'a Layer> {
     layers(all).into_iter().find(|l| l.id == id)
 }
 
-pub(super) fn find_layer_mut<'a>(all: &'a mut [Layer], id: &str) -> Option<&'a mut Layer> {
+pub(crate) fn find_layer_mut<'a>(all: &'a mut [Layer], id: &str) -> Option<&'a mut Layer> {
     for l in all {
         if l.id == id {
             return Some(l);

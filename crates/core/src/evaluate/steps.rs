@@ -1,13 +1,14 @@
 //! The mask as it stands after each step, on a handful of texels: for the tiles of a mask line.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use super::{Context, EvaluateError, Given, Masks, field_plane, held_fields, mask_after};
 use crate::bake::Surface;
-use crate::document::{Document, find_layer};
-use crate::mask::StepKind;
+use crate::document::{Document, find_layer, find_layer_mut};
 use crate::mask::field::{BATCH, Fields};
 use crate::mask::line::{Line, Op};
+use crate::mask::{Join, Step, StepKind};
 use crate::raster::Plane;
 
 /// A step's id and the mask after it, one value per texel asked for.
@@ -46,6 +47,34 @@ pub fn after_each(
     let given = Masks::new(&plan, context, [i], false)?.given(i)?;
     let layer = &plan.layers[i];
     run(&layer.line, &layer.name, &Gathered { context, texels, given: &given }, subset)
+}
+
+/// What some steps of a layer's line make by themselves, as if they were all of it: one value per texel of `texels`. None when they only change what is there, or
+/// do nothing.
+///
+/// # Errors
+/// As [`super::evaluate`], and [`EvaluateError::NoLayer`].
+pub fn by_themselves(
+    document: &Document,
+    layer: &str,
+    steps: Range<usize>,
+    context: &Context,
+    texels: &[u32],
+    subset: &Surface,
+) -> Result<Option<Vec<f32>>, EvaluateError> {
+    let mut alone = document.clone();
+    let Some(found) = find_layer_mut(&mut alone.layers, layer) else {
+        return Err(EvaluateError::NoLayer(layer.into()));
+    };
+    let mut some: Vec<Step> = found.mask.steps.drain(..).take(steps.end).skip(steps.start).collect();
+    if some.iter().all(|s| matches!(StepKind::find(&s.kind), Some(StepKind::Shaper(_)) | None)) {
+        return Ok(None);
+    }
+    if let Some(first) = some.first_mut() {
+        first.join = Join::Replace;
+    }
+    found.mask.steps = some;
+    Ok(after_each(&alone, layer, context, texels, subset)?.pop().map(|(_, mask)| mask))
 }
 
 /// The mask after each step that has an effect.

@@ -7,6 +7,7 @@ mod bands;
 mod billow;
 mod brushed;
 mod cells;
+mod cord;
 mod cracks;
 mod droplets;
 mod fibres;
@@ -98,6 +99,7 @@ pub static PATTERNS: &[&Pattern] = &[
     &brushed::PATTERN,
     &rings::PATTERN,
     &weave::PATTERN,
+    &cord::PATTERN,
     &planks::PATTERN,
     &bands::PATTERN,
     &gradient::PATTERN,

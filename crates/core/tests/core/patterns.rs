@@ -105,7 +105,7 @@ fn moments(values: &[f32]) -> (f32, f32) {
 const STATISTICS: &[(&str, f32, f32)] = &[
     ("perlin", 0.500, 0.225), ("simplex", 0.499, 0.255), ("value", 0.499, 0.190), ("billow", 0.399, 0.179), ("ridged", 0.504, 0.194),
     ("worley", 0.520, 0.173), ("cracks", 0.084, 0.261), ("veins", 0.051, 0.171), ("spots", 0.127, 0.321), ("droplets", 0.154, 0.287),
-    ("scratches", 0.010, 0.073), ("fibres", 0.033, 0.139), ("brushed", 0.501, 0.152), ("rings", 0.334, 0.222), ("weave", 0.667, 0.237),
+    ("scratches", 0.010, 0.073), ("fibres", 0.033, 0.139), ("brushed", 0.501, 0.152), ("rings", 0.334, 0.222), ("weave", 0.667, 0.237), ("cord", 0.719, 0.216),
     ("planks", 0.918, 0.259), ("bands", 0.503, 0.495), ("gradient", 0.496, 0.487),
 ];
 
@@ -134,7 +134,7 @@ fn seeds_are_unlike_each_other_and_places_alone_decide() {
         let ((ma, sa), (mb, sb)) = (moments(&a), moments(&b));
         let shared = a.iter().zip(&b).map(|(x, y)| (x - ma) * (y - mb)).sum::<f32>() / a.len() as f32 / (sa * sb);
         // What repeats in rank and file whatever the seed (gaps of planks, threads) is alike by right.
-        let limit = if matches!(p.kind, "planks" | "weave") { 0.99 } else { 0.1 };
+        let limit = if matches!(p.kind, "planks" | "weave" | "cord") { 0.99 } else { 0.1 };
         assert!(shared.abs() < limit, "{}: two seeds share {shared}", p.kind);
         let alone: Vec<f32> = points.iter().take(50).map(|q| with(p.kind, &[], &[*q])[0]).collect();
         assert_eq!(alone[..], a[..50], "{} depends on its company", p.kind);

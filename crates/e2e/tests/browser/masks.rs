@@ -1,6 +1,6 @@
 //! Masks built in the browser: from the finder, reordered by keyboard, shaped on the surface, copied, followed.
 
-use dustcoat_e2e::{App, cube};
+use dustcoat_e2e::{App, cube, red};
 use thirtyfour::Key;
 
 fn percent(text: &str) -> f32 {
@@ -14,6 +14,7 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     page.coat_block(data.path(), &cube(), "#c01808").await;
 
     // The finder shows every candidate on this piece before it is taken.
+    let before = page.view().await;
     page.click("Find a step").await;
     let there = page.attributes("[data-candidate]", "data-candidate").await;
     for kind in ["bare_edges", "worley", "planks", "follow", "below", "run", "creep"] {
@@ -21,7 +22,11 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     }
     let pictured = page.attributes("[data-candidate] canvas", "aria-label").await.len();
     assert!(pictured > there.len() / 2, "{pictured} of {} candidates have a picture", there.len());
+    // The view shows the one that is looked at, and is as it was once nothing is looked at.
+    page.keys(Key::Right + "").await;
+    page.until("the view shows it", async || page.view().await.share(red) < 0.8 * before.share(red)).await;
     page.keys(Key::Escape + "").await;
+    assert_eq!(page.view().await.difference(&before, 2), 0.0);
 
     page.find_step("cells").await;
     assert_eq!(page.texts(".tile-name").await, ["Cells"]);

@@ -23,7 +23,8 @@ use super::readings::{Provisional, find_reading, hash_on};
 use super::{App, AppError, patches, shelf};
 use crate::db::ProjectRow;
 use crate::views::{
-    ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest, Tile, TintView,
+    CandidateView, ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest,
+    Tile, TintView,
 };
 
 /// Pixels of a tile of the mask line.
@@ -311,32 +312,34 @@ impl App {
         shot
     }
 
-    /// Tiles of edits that each put a step into a layer's line: the mask as it would stand after that step. None where a reading that
-    /// it needs has not been measured, or where the step would do nothing.
+    /// Tiles of edits that each put steps into a layer's line: what these make by themselves, and the mask as it would stand after them.
     ///
     /// # Errors
     /// [`AppError`] when the project is gone or an edit is refused.
-    pub fn preview(&self, project: i64, request: &PreviewRequest) -> Result<Vec<Option<String>>, AppError> {
+    pub fn preview(&self, project: i64, request: &PreviewRequest) -> Result<Vec<CandidateView>, AppError> {
         let (row, surface) = self.laid_out(project)?;
         let cancel = Cancel::default();
         let (t, telling) = (self.tile_shot(&surface), self.telling());
         let one = |edit: &Edit| {
-            let (layer, last) = match edit {
-                Edit::AddStep { layer, index, .. } => (layer, *index),
-                Edit::AddSteps { layer, index, steps } => (layer, (index + steps.len()).saturating_sub(1)),
-                _ => return Ok(None),
+            let (layer, added) = match edit {
+                Edit::AddStep { layer, index, .. } => (layer, *index..index + 1),
+                Edit::AddSteps { layer, index, steps } => (layer, *index..index + steps.len()),
+                _ => return Ok(CandidateView::default()),
             };
             let document = super::projects::try_edits(&row.document, std::slice::from_ref(edit))?;
             let measured = self.at_hand(&wanted(&document, &surface.piece), &surface, false);
             let context = self.context(&surface, &measured, &cancel);
             let steps = document::find_layer(&document.layers, layer).map(|l| l.mask.steps.as_slice());
-            let id = steps.and_then(|s| s.get(last)).map(|s| s.id.as_str());
+            let id = steps.and_then(|s| s.get(added.end.saturating_sub(1))).map(|s| s.id.as_str());
+            let shown = |m: &[f32]| tile(&surface, &t, m, &telling);
             let after = match steps::after_each(&document, layer, &context, &t.texels, &t.subset) {
                 Ok(after) => after,
-                Err(evaluate::EvaluateError::Missing(_)) => return Ok(None),
+                Err(EvaluateError::Missing(_)) => return Ok(CandidateView::default()),
                 Err(error) => return Err(error.into()),
             };
-            Ok(after.iter().find(|(step, _)| Some(step.as_str()) == id).map(|(_, m)| tile(&surface, &t, m, &telling)))
+            let alone = steps::by_themselves(&document, layer, added.clone(), &context, &t.texels, &t.subset)?;
+            let line = after.iter().find(|(step, _)| Some(step.as_str()) == id).map(|(_, m)| shown(m));
+            Ok(CandidateView { alone: alone.map(|m| shown(&m)), line })
         };
         let all = request.candidates.iter().map(one).collect::<Result<_, AppError>>()?;
         telling.done(&request.page);

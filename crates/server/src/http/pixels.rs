@@ -16,7 +16,7 @@ use super::problem::Failure;
 use super::{Shared, attachment, disposition, off};
 use crate::app::{App, AppError, Clock};
 use crate::views::{
-    DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, LookRequest, MeasureRequest,
+    CandidateView, DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, LookRequest, MeasureRequest,
     MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, SheetRequest,
 };
 
@@ -81,7 +81,7 @@ fn timing(clock: &Clock) -> (&'static str, String) {
     ("server-timing", parts.collect::<Vec<_>>().join(", "))
 }
 
-pub async fn preview(app: Shared, id: Path<i64>, body: Json<PreviewRequest>) -> Answer<Vec<Option<String>>> {
+pub async fn preview(app: Shared, id: Path<i64>, body: Json<PreviewRequest>) -> Answer<Vec<CandidateView>> {
     Ok(Json(off(&app, move |a| a.preview(*id, &body)).await?))
 }
 

@@ -14,6 +14,15 @@ pub struct PreviewRequest {
     pub candidates: Vec<Edit>,
 }
 
+/// Pictures of something that may be put into a mask line, on the piece.
+#[derive(Debug, Default, Serialize, TS)]
+pub struct CandidateView {
+    /// Address of what it makes by itself; none of what only changes what is there.
+    pub alone: Option<String>,
+    /// Address of what the line is after it; none where it needs what was not measured, or does nothing.
+    pub line: Option<String>,
+}
+
 /// Asks for pixels.
 #[derive(Debug, Deserialize, TS)]
 pub struct EvaluateRequest {

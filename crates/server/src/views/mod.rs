@@ -12,8 +12,8 @@ pub use cabinet::{
     KeepPreset, KeptLine, LayRecipe, Laying, MarkRequest, MarksView, SaveLine, SaveRecipe, UsedIn,
 };
 pub use evaluation::{
-    ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted, MovedView,
-    PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
+    CandidateView, ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted,
+    MovedView, PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
 };
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
 pub use looks::{LadderRequest, LadderView, LookRequest, SheetRequest, Six, SixRequest};

@@ -130,8 +130,27 @@ fn a_try_shows_without_being_kept_and_a_preview_shows_each_candidate() {
         &format!("/api/projects/{id}/preview"),
         json!({"page": "t/finder", "candidates": [add("perlin"), add("edges"), add("facing")]}),
     );
-    assert!(tiles[0].is_string() && tiles[1].is_null() && tiles[2].is_string(), "edges are not measured yet: {tiles}");
-    assert_eq!(server.bytes(&format!("/api/pixels/{}", tiles[0].as_str().unwrap())).len(), 92 * 74 * 4);
+    let line = |i: usize| tiles[i]["line"].clone();
+    assert!(line(0).is_string() && line(1).is_null() && line(2).is_string(), "edges are not measured yet: {tiles}");
+    assert_eq!(server.bytes(&format!("/api/pixels/{}", line(0).as_str().unwrap())).len(), 92 * 74 * 4);
+    assert_eq!(tiles[0]["alone"], line(0), "on an empty line it is all there is");
+    // Behind a hard cut the line says little of what is added; by itself it looks as it would anywhere.
+    let cut =
+        json!([{"kind": "perlin", "join": "replace"}, {"kind": "threshold", "settings": {"cut": 1, "softness": 0}}]);
+    let first = json!({"edit": "add_steps", "layer": "l1", "index": 0, "steps": cut});
+    server.edit(&mut p, json!([first]));
+    let behind = |step: Value| json!({"edit": "add_steps", "layer": "l1", "index": 2, "steps": [step]});
+    let candidates = json!([
+        behind(json!({"kind": "facing", "join": "multiply"})),
+        behind(json!({"kind": "worley", "join": "multiply"})),
+        behind(json!({"kind": "invert"}))
+    ]);
+    let after =
+        server.post(&format!("/api/projects/{id}/preview"), json!({"page": "t/finder", "candidates": candidates}));
+    assert_eq!(after[0]["line"], after[1]["line"], "nothing is left of either");
+    assert_eq!(after[0]["alone"], tiles[2]["alone"]);
+    assert_ne!(after[0]["alone"], after[1]["alone"]);
+    assert!(after[2]["alone"].is_null() && after[2]["line"].is_string(), "a shaper brings nothing in");
     assert!(server.bytes(&format!("/api/projects/{id}/reading/facing/picture")).starts_with(b"\x89PNG"));
     assert!(server.bytes(&format!("/api/projects/{id}/picture")).starts_with(b"\x89PNG"));
 }

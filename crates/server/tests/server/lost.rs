@@ -215,7 +215,7 @@ fn what_a_page_was_told_of_can_be_fetched_whatever_others_ask_for_meanwhile() {
         let add = json!({"edit": "add_step", "layer": "l1", "index": 0, "step": step});
         let path = format!("/api/projects/{id}/preview");
         let page = format!("one/finder/{chunk}");
-        server.post(&path, json!({"page": page, "candidates": [add]}))[0].as_str().unwrap().to_owned()
+        server.post(&path, json!({"page": page, "candidates": [add]}))[0]["line"].as_str().unwrap().to_owned()
     };
     // A finder that asks in three parts, and what the page shows.
     let tiles = [finder(0, "perlin"), finder(1, "facing"), finder(2, "worley")];

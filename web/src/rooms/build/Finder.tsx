@@ -1,12 +1,12 @@
-// The finder: type to search; every candidate is previewed on this piece, at this place in the line.
-import { Modal, TextInput } from "@mantine/core";
+// The finder: type to search. Every candidate is pictured on this piece, by itself and at this place in the line; the view shows the one that is looked at.
+import { Drawer, TextInput } from "@mantine/core";
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
 import { api } from "../../api/client";
-import type { Entry, KeptLine, Layer } from "../../api/types";
+import type { CandidateView, Entry, KeptLine, Layer } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
-import { say } from "../../state/actions";
+import { say, tryOut } from "../../state/actions";
 import { page } from "../../state/evaluate";
 import { busy, useStore } from "../../state/store";
 import { addSteps, candidateEdit, insertionPlace } from "./steps";
@@ -20,21 +20,26 @@ const HEADINGS = {
   source: "Other sources",
   shaper: "Shapers",
 };
-const ACROSS = 6;
 
 export function Finder({ layer }: { layer: Layer }) {
   const opened = useStore((s) => s.finderOpen);
   const close = () => useStore.setState({ finderOpen: false });
   return (
-    <Modal
+    <Drawer
       opened={opened}
       onClose={close}
-      title={`Put a step into the mask line of ${layer.name}`}
-      size={700}
-      yOffset={72}
+      position="bottom"
+      size={372}
+      overlayProps={{ backgroundOpacity: 0 }}
+      title={
+        <>
+          <b>Put a step into the mask line of {layer.name}</b>{" "}
+          <span className="soft">left half: by itself · right half: the line with it</span>
+        </>
+      }
     >
       {opened && <Search layer={layer} close={close} />}
-    </Modal>
+    </Drawer>
   );
 }
 
@@ -52,6 +57,15 @@ const keptEntry = ({ id, name, note, steps }: KeptLine): Entry => ({
   opens: false,
   always: false,
 });
+
+/** How many candidates stand beside each other. */
+function across(): number {
+  const row = document.querySelector(".finder");
+  return row ? getComputedStyle(row).gridTemplateColumns.split(" ").length : 1;
+}
+
+/** How long one has to look at a candidate until the view shows it, in ms. */
+const GLANCE = 120;
 
 /** Candidates are previewed a few at a time, those that take longest last, so that the first are seen at once. */
 const AT_A_TIME = 8;
@@ -92,6 +106,23 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const called = found.findIndex((e) => e.label.toLowerCase() === words);
   const begins = found.findIndex((e) => words !== "" && e.label.toLowerCase().startsWith(words));
   const at = picked ?? (called >= 0 ? called : Math.max(0, begins));
+  const pictured = (entry: Entry | undefined): CandidateView | undefined => {
+    const i = entry ? all.indexOf(entry) : -1;
+    return previews[Math.floor(i / AT_A_TIME)]?.data?.[i % AT_A_TIME];
+  };
+  const focus = picked !== null || words !== "" ? found[at] : undefined;
+  // What was not measured yet is not measured for a glance.
+  const glanced = pictured(focus)?.line ? focus?.kind : undefined;
+  useEffect(() => {
+    const entry = all.find((e) => e.kind === glanced);
+    if (!entry) return;
+    const timer = window.setTimeout(() => tryOut(candidateEdit(layer, place, entry)), GLANCE);
+    return () => window.clearTimeout(timer);
+    // The list is made anew at each drawing; which of it is looked at is what counts.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [glanced]);
+  // Closed, the piece is as it was, or as it was taken.
+  useEffect(() => () => tryOut(), []);
   const take = (entry: Entry | undefined) => {
     if (!entry) return;
     close();
@@ -103,8 +134,8 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   const keys: Record<string, () => void> = {
     ArrowRight: () => move(1),
     ArrowLeft: () => move(-1),
-    ArrowDown: () => move(ACROSS),
-    ArrowUp: () => move(-ACROSS),
+    ArrowDown: () => move(across()),
+    ArrowUp: () => move(-across()),
     Enter: () => take(found[at]),
   };
   useEffect(() => {
@@ -139,9 +170,7 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
               <h2>{HEADINGS[family]}</h2>
               <div className="finder">
                 {members.map((entry) => {
-                  const i = all.indexOf(entry);
-                  const chunk = previews[Math.floor(i / AT_A_TIME)];
-                  const pixels = chunk?.data?.[i % AT_A_TIME];
+                  const pictures = pictured(entry);
                   return (
                     <button
                       key={entry.kind}
@@ -149,14 +178,20 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
                       title={entry.help}
                       data-candidate={entry.kind}
                       onClick={() => take(entry)}
+                      onMouseEnter={() => setAt(found.indexOf(entry))}
                     >
-                      {pixels && size ? (
-                        <span className="tile-picture">
-                          <Pixels address={pixels} size={size} label="" />
+                      {pictures?.line && size ? (
+                        <span className="tile-picture halves">
+                          <Pixels address={pictures.alone ?? pictures.line} size={size} label="" />
+                          {pictures.alone !== null && pictures.alone !== pictures.line && (
+                            <span className="right-half">
+                              <Pixels address={pictures.line} size={size} label="" />
+                            </span>
+                          )}
                         </span>
                       ) : (
                         <span className="no-picture">
-                          {chunk?.isFetching ? "…" : entry.measured ? "not measured yet" : "changes nothing here"}
+                          {pictures === undefined ? "…" : entry.measured ? "not measured yet" : "changes nothing here"}
                         </span>
                       )}
                       <b>{entry.label}</b>

@@ -58,7 +58,7 @@ pub fn run() {
             times.push([0, 1].map(|k| both[k].as_f64().expect("milliseconds")));
             // Their pictures are made meanwhile, which is not searching.
             page.settled().await;
-            if page.attributes(".cabinet-things img", "src").await.first().is_some() {
+            if !page.attributes(".cabinet-things img", "src").await.is_empty() {
                 page.pictures(".cabinet-things img").await;
             }
         }

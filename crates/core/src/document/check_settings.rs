@@ -168,5 +168,5 @@ pub(super) fn check_step(layer: &str, s: &Step, dials: &DialStates) -> Result<()
         check_param(&place, &amount_spec(), &s.amount, dials)?;
     }
     let rest = s.settings.iter().filter(|(key, p)| plain(p) || !specs.iter().any(|s| s.key == key.as_str()));
-    check_settings(&place, &specs, rest, dials)
+    check_settings(&place, specs, rest, dials)
 }

@@ -9,6 +9,7 @@ use crate::finish::Finish;
 use crate::finish::adjust;
 use crate::finish::channel::CHANNELS;
 use crate::finish::preset::{ADJUSTMENTS, PALETTES};
+use crate::finish::vary;
 use crate::handoff::maps;
 use crate::mask::fit::{fitted, fitted_finish, fresh};
 use crate::mask::join::JOINS;
@@ -140,6 +141,13 @@ pub fn catalog() -> Vec<Entry> {
     for e in out.iter_mut().filter(|e| ["reading", "pattern", "source", "shaper"].contains(&e.family)) {
         e.steps = vec![fresh(e.kind)];
     }
+    out.push(entry(
+        "variation",
+        "variation",
+        "Vary",
+        "How what lies below differs from place to place.",
+        vary::specs(),
+    ));
     out.push(entry("step", "step", "Step", "What every step of a mask line has.", vec![amount_spec()]));
     out.push(entry("piece", "piece", "Piece", "What tells the parts of the piece apart.", vec![tolerance_spec()]));
     out.push(entry("ladder", "ladder", "Ladder", "One or two dials stepped over a range.", vec![steps_spec()]));

@@ -164,7 +164,7 @@ export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_si
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -1062,6 +1062,8 @@ derived: { [key in string]: Derived },
 standings: Array<Standing>, 
 /** The colours that each layer lays down, from the bottom up, by layer id. */
 colors: { [key in string]: Array<string> }, 
+/** How layers vary what lies below them, by layer id, where six numbers say all of it. */
+variations: { [key in string]: Variation }, 
 /** Its snapshots, oldest first. */
 snapshots: Array<SnapshotView>, };
 
@@ -1380,6 +1382,20 @@ on?: string,
 values: { [key in string]: Value }, 
 /** Which layers are shown in it, by id; layers that it doesn't name are left alone. */
 shown?: { [key in string]: boolean }, };
+
+export type Variation = { 
+/** Degrees that the hue is turned, to either side. */
+hue: number, 
+/** By what share of it the chroma is more or less. */
+chroma: number, 
+/** Added to the lightness or taken off, 0…1. */
+lightness: number, 
+/** Added to the roughness or taken off, 0…1. */
+roughness: number, 
+/** The kind of what tells places apart. */
+by: string, 
+/** Another number, other tones. */
+seed: number, };
 
 export type VersionNote = { 
 /** Which one. */

@@ -18,6 +18,7 @@ use super::versions::{follow_recipe, loosen, take_preset};
 use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, Recipe, check, find_layer};
 use super::{copy, opened};
 use crate::finish::ChannelUse;
+use crate::finish::vary::Variation;
 use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
@@ -132,6 +133,8 @@ pub enum Edit {
     },
     /// Switches a channel of a coat on or off.
     SetChannel { layer: String, channel: String, on: bool },
+    /// Varies what lies below a layer that does so already, and nothing else.
+    Vary { layer: String, variation: Variation },
     /// Puts a step into a mask line.
     AddStep { layer: String, index: usize, step: Step },
     /// Puts several steps into a layer's line, one after the other: a starter, or a copied line. What stands before is meant to stay: a first step that would take its place multiplies.
@@ -343,6 +346,12 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             let (finish, _) = layer_mut(d, layer)?.kind.finish_mut().ok_or(EditError::Place)?;
             let fresh = || ChannelUse { on: *on, settings: Default::default() };
             finish.channels.entry(channel.clone()).or_insert_with(fresh).on = *on;
+        }
+        Edit::Vary { layer, variation } => {
+            let LayerKind::Adjust { finish } = &mut layer_mut(d, layer)?.kind else { return Err(EditError::Place) };
+            // What says more than that is not overwritten.
+            Variation::of(finish).ok_or(EditError::Place)?;
+            *finish = variation.finish(finish);
         }
         Edit::AddStep { layer, index, step } => {
             let l = layer_mut(d, layer)?;

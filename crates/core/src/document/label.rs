@@ -55,6 +55,7 @@ pub fn label(document: &Document, edit: &Edit) -> String {
             let name = channel::find(c).map_or("channel", |c| c.label);
             format!("{name} {}", if *on { "on" } else { "off" })
         }
+        Edit::Vary { layer: id, .. } => format!("vary by {}", layer(id)),
         Edit::AddStep { step, .. } => added(std::slice::from_ref(step)),
         Edit::AddSteps { steps, .. } => added(steps),
         Edit::RemoveStep { layer, step: id } => format!("remove {}", step(layer, id)),

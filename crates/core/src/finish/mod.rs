@@ -8,6 +8,7 @@ pub mod channel;
 pub mod preset;
 pub mod ramp;
 pub mod relief;
+pub mod vary;
 
 use std::collections::BTreeMap;
 

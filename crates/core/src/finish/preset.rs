@@ -5,6 +5,7 @@
 use serde_json::{Value, json};
 
 use super::Finish;
+use super::vary::Variation;
 
 /// A ready one: key, label, help, and its channels.
 pub struct Preset {
@@ -24,15 +25,10 @@ impl Preset {
     }
 }
 
-/// Numbers that differ by what a source says, each by a seed or pattern of its own.
-fn varied(source: fn(u32) -> Value) -> Value {
-    let along = |seed, low: f64, high: f64| json!({"mask": source(seed), "low": low, "high": high});
-    json!({
-        "base_color": {"on": true, "settings": {
-            "hue": along(1, -7.0, 7.0), "chroma": along(2, 0.8, 1.2), "lightness": along(3, -0.06, 0.06)
-        }},
-        "roughness": {"on": true, "settings": {"plus": along(4, -0.1, 0.1)}}
-    })
+/// Hue, chroma, lightness and roughness that differ a little by what a kind of mask says.
+fn varied(by: &str) -> Value {
+    let variation = Variation { hue: 7.0, chroma: 0.2, lightness: 0.06, roughness: 0.1, by: by.into(), seed: 1 };
+    json!(variation.finish(&Finish::default()).channels)
 }
 
 /// All ready adjustments; the first changes nothing yet.
@@ -47,35 +43,31 @@ pub static ADJUSTMENTS: &[Preset] = &[
         kind: "vary_shell",
         label: "Vary by shell",
         help: "Every bolt and every plank a little different in hue, chroma, lightness and roughness.",
-        channels: || varied(|seed| json!({"kind": "shell", "settings": {"seed": seed}})),
+        channels: || varied("shell"),
     },
     Preset {
         kind: "vary_part",
         label: "Vary by part",
         help: "Every part of the piece a little different.",
-        channels: || varied(|seed| json!({"kind": "part_value", "settings": {"seed": seed}})),
+        channels: || varied("part_value"),
     },
     Preset {
         kind: "vary_use",
         label: "Vary by use",
         help: "For a recipe: wherever it is used it is a little different.",
-        channels: || varied(|seed| json!({"kind": "use", "settings": {"seed": seed}})),
+        channels: || varied("use"),
     },
     Preset {
         kind: "vary_cell",
         label: "Vary by cell",
         help: "Patches as large as a hand that differ a little, each of one tone.",
-        channels: || {
-            varied(
-                |seed| json!({"kind": "worley", "settings": {"output": "cell", "size": 60, "seed": seed, "warp": 12, "warp_size": 40}}),
-            )
-        },
+        channels: || varied("worley"),
     },
     Preset {
         kind: "vary_cloud",
         label: "Vary in clouds",
         help: "Large soft clouds of another tone: no wide area is all of one colour.",
-        channels: || varied(|seed| json!({"kind": "perlin", "settings": {"size": 160, "octaves": 3, "seed": seed}})),
+        channels: || varied("perlin"),
     },
 ];
 

@@ -6,10 +6,12 @@ use std::sync::Arc;
 use crate::common::{add_box, coat, document, evaluated, plate, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Layer, LayerKind, apply, check, label};
+use dustcoat_core::finish::Finish;
 use dustcoat_core::finish::preset::ADJUSTMENTS;
+use dustcoat_core::finish::vary::Variation;
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
-use dustcoat_core::setting::parse_hex;
+use dustcoat_core::setting::{Param, parse_hex};
 use palette::{FromColor, LinSrgb, Oklch};
 use serde_json::{Value, json};
 
@@ -155,4 +157,51 @@ fn contrast_of_colours_turns_on_the_mid_grey_that_is_seen() {
     let d = over("#808080", adjusting(json!({"roughness": {"on": true, "settings": {"contrast": 2.0}}})));
     let rough = evaluated(&d, &surface).channels["roughness"][11];
     assert!((rough - 0.0).abs() < 1e-6, "0.25 lies a quarter below the half: {rough}");
+}
+
+#[test]
+fn a_variation_is_read_off_what_it_wrote_and_off_nothing_that_says_more() {
+    let all = ADJUSTMENTS.iter().filter_map(|a| Variation::of(&a.finish())).collect::<Vec<_>>();
+    let by: Vec<&str> = all.iter().map(|v| v.by.as_str()).collect();
+    assert_eq!(by, ["shell", "part_value", "use", "worley", "perlin"], "a plain adjustment is none");
+    let one = Variation { hue: 20.0, chroma: 0.0, lightness: 0.25, roughness: 0.3, by: "perlin".into(), seed: 40 };
+    let clouds = ADJUSTMENTS.iter().find(|a| a.kind == "vary_cloud").unwrap().finish();
+    let written = one.finish(&clouds);
+    assert_eq!(Variation::of(&written), Some(one.clone()));
+    // What else was set of the clouds stays while they are clouds, and goes with them.
+    let mut wide = clouds.clone();
+    for used in wide.channels.values_mut() {
+        for param in used.settings.values_mut() {
+            let Param::Mask(drive) = param else { panic!("all of it varies") };
+            drive.mask.settings.insert("size".into(), 400.0.into());
+        }
+    }
+    let size = |f: &Finish| match &f.channels["roughness"].settings["plus"] {
+        Param::Mask(drive) => drive.mask.settings.get("size").cloned(),
+        _ => None,
+    };
+    assert_eq!(size(&one.finish(&wide)), Some(400.0.into()));
+    assert_eq!(size(&Variation { by: "shell".into(), ..one.clone() }.finish(&wide)), None);
+    // One that leans to a side, has another number set, or seeds of its own is set number by number, and not written over.
+    let mut more = written.clone();
+    more.channels.get_mut("base_color").unwrap().settings.insert("contrast".into(), 1.2.into());
+    let mut leaning = written.clone();
+    if let Some(Param::Mask(drive)) = leaning.channels.get_mut("base_color").unwrap().settings.get_mut("hue") {
+        drive.high += 1.0;
+    }
+    let mut d = Document::new("Varied");
+    for finish in [more, leaning] {
+        assert_eq!(Variation::of(&finish), None);
+        d.layers = vec![Layer { kind: LayerKind::Adjust { finish: finish.clone() }, ..coat("l1", "#808080", vec![]) }];
+        assert!(apply(&d, &Edit::Vary { layer: "l1".into(), variation: one.clone() }).is_err());
+    }
+    d.layers = vec![Layer { kind: LayerKind::Adjust { finish: clouds }, ..coat("l1", "#808080", vec![]) }];
+    let far = Variation { hue: 1e9, lightness: -3.0, ..one };
+    let LayerKind::Adjust { finish } =
+        apply(&d, &Edit::Vary { layer: "l1".into(), variation: far }).unwrap().layers.remove(0).kind
+    else {
+        panic!("it stays an adjustment")
+    };
+    let bounded = Variation::of(&finish).unwrap();
+    assert_eq!((bounded.hue, bounded.lightness), (180.0, 0.0), "bounded to what can be set");
 }

@@ -49,7 +49,13 @@ pub fn recipe(key: &str) -> &'static Recipe {
 
 /// Everything that the demo's cabinet begins with.
 pub fn recipes() -> Vec<Recipe> {
-    std::iter::once(dock_paint()).chain(RECIPES.iter().map(|(_, r)| r.clone())).collect()
+    files().into_iter().map(|(_, recipe)| recipe).collect()
+}
+
+/// The same, each with the name of its file but for the ending.
+pub fn files() -> Vec<(String, Recipe)> {
+    let dock_paint = ("dock-paint".to_owned(), dock_paint());
+    std::iter::once(dock_paint).chain(RECIPES.iter().map(|(key, r)| (key.replace('_', "-"), r.clone()))).collect()
 }
 
 #[cfg(test)]

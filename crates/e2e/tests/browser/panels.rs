@@ -29,6 +29,20 @@ async fn parts_are_varied_by_a_seed() {
     assert!(other.len() == 2 && other != two, "{other:?}");
     page.press(&page.find(".undo").await).await;
     assert_eq!(shades(page).await, two);
+    // Without anything to either side nothing differs; what is set is one edit each, and behind More stands every number.
+    for what in ["Hue ±", "Chroma ±", "Lightness ±"] {
+        page.type_into(what, "0").await;
+    }
+    assert_eq!(shades(page).await, one);
+    page.press(&page.find(".fold-head").await).await;
+    assert_eq!(
+        page.attributes("[data-channel='base_color'] [data-varying]", "data-varying").await,
+        ["hue", "chroma", "lightness"]
+    );
+    for _ in 0..3 {
+        page.press(&page.find(".undo").await).await;
+    }
+    assert_eq!(shades(page).await, two);
     // It hides nothing, and hidden it does nothing.
     assert_eq!(page.texts("[data-visible]").await, ["100 %", "100 %"]);
     page.keys("h").await;

@@ -322,8 +322,8 @@ impl App {
         let (t, telling) = (self.tile_shot(&surface), self.telling());
         let one = |edit: &Edit| {
             let (layer, added) = match edit {
-                Edit::AddStep { layer, index, .. } => (layer, *index..index + 1),
-                Edit::AddSteps { layer, index, steps } => (layer, *index..index + steps.len()),
+                Edit::AddStep { layer, index, .. } => (layer, *index..index.saturating_add(1)),
+                Edit::AddSteps { layer, index, steps } => (layer, *index..index.saturating_add(steps.len())),
                 _ => return Ok(CandidateView::default()),
             };
             let document = super::projects::try_edits(&row.document, std::slice::from_ref(edit))?;

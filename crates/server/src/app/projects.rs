@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use dustcoat_core::bake::READINGS;
 use dustcoat_core::catalog::{Entry, catalog_for};
 use dustcoat_core::document::{self, Document, Edit, Layer, LayerKind, Recipe, TriedFormula};
+use dustcoat_core::finish::vary::Variation;
 use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
 use dustcoat_core::mesh::{Piece, Unit};
@@ -106,6 +107,7 @@ impl App {
                 .iter()
                 .map(|v| (v.name.clone(), document::whole_variant(&row.document, &v.name)))
                 .collect(),
+            variations: layers.iter().filter_map(|l| Some((l.id.clone(), variation(l)?))).collect(),
             newer: self.newer_versions(&layers)?,
             sets: row.document.dials.iter().map(|d| (d.id.clone(), d.kind().sets())).collect(),
             derived: document::derived(&row.document.dials),
@@ -275,4 +277,9 @@ impl App {
 pub(super) fn try_edits(document: &Document, edits: &[document::Edit]) -> Result<Document, AppError> {
     let Some((first, rest)) = edits.split_first() else { return Ok(document.clone()) };
     rest.iter().try_fold(document::apply(document, first)?, |new, edit| Ok(document::apply(&new, edit)?))
+}
+
+/// How a layer varies what lies below it, where six numbers say all of it.
+fn variation(layer: &Layer) -> Option<Variation> {
+    if let LayerKind::Adjust { finish } = &layer.kind { Variation::of(finish) } else { None }
 }

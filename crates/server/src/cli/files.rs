@@ -7,7 +7,7 @@ use clap::Args;
 use dustcoat_core::mesh::MeshSource;
 use dustcoat_core::mesh::write::obj;
 use dustcoat_core::recipe::package::{Project, write_project, write_recipe};
-use dustcoat_demo::{PIECES, projects};
+use dustcoat_demo::{PIECES, projects, recipes};
 use serde_json::json;
 
 use super::{CliError, write};
@@ -36,7 +36,9 @@ pub fn demo_files(args: &DemoFilesArgs, json: bool) -> Result<(), CliError> {
         let files = BTreeMap::from([(hash, glb)]);
         put(format!("{}.dustcoat", piece.key), &write_project(&Project { document, files }, None))?;
     }
-    put("dock-paint.coatrecipe".into(), &write_recipe(&projects::dock_paint(), None))?;
+    for (name, recipe) in recipes::files() {
+        put(format!("{name}.coatrecipe"), &write_recipe(&recipe, None))?;
+    }
     if json {
         println!("{}", json!({"files": paths}));
     } else {

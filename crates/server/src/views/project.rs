@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use dustcoat_core::bake::layout::UvReport;
 use dustcoat_core::document::{Derived, Document, Edit, Recipe, Standing, WholeVariant};
+use dustcoat_core::finish::vary::Variation;
 use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::setting::{ParamSpec, ParamType};
 use serde::{Deserialize, Serialize};
@@ -141,6 +142,8 @@ pub struct ProjectView {
     pub standings: Vec<Standing>,
     /// The colours that each layer lays down, from the bottom up, by layer id.
     pub colors: BTreeMap<String, Vec<String>>,
+    /// How layers vary what lies below them, by layer id, where six numbers say all of it.
+    pub variations: BTreeMap<String, Variation>,
     /// Its snapshots, oldest first.
     pub snapshots: Vec<SnapshotView>,
 }

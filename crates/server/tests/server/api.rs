@@ -134,9 +134,8 @@ fn a_try_shows_without_being_kept_and_a_preview_shows_each_candidate() {
     assert!(line(0).is_string() && line(1).is_null() && line(2).is_string(), "edges are not measured yet: {tiles}");
     assert_eq!(server.bytes(&format!("/api/pixels/{}", line(0).as_str().unwrap())).len(), 92 * 74 * 4);
     assert_eq!(tiles[0]["alone"], line(0), "on an empty line it is all there is");
-    // Behind a hard cut the line says little of what is added; by itself it looks as it would anywhere.
-    let cut =
-        json!([{"kind": "perlin", "join": "replace"}, {"kind": "threshold", "settings": {"cut": 1, "softness": 0}}]);
+    // Where nothing is left the line says nothing of what is added; by itself it looks as it would anywhere.
+    let cut = json!([{"kind": "even", "join": "replace"}, {"kind": "invert"}]);
     let first = json!({"edit": "add_steps", "layer": "l1", "index": 0, "steps": cut});
     server.edit(&mut p, json!([first]));
     let behind = |step: Value| json!({"edit": "add_steps", "layer": "l1", "index": 2, "steps": [step]});

@@ -116,7 +116,9 @@ fn demo_files_are_written_inspected_exported_and_applied() {
         let found = all.into_iter().find(|p| p.ends_with(ending) && p.contains(stem));
         found.unwrap_or_else(|| panic!("{stem}{ending} in {said}")).to_owned()
     };
-    let (tile, recipe, project) = (find(".obj", "tile"), find(".coatrecipe", ""), find(".dustcoat", "tile"));
+    let (tile, recipe, project) = (find(".obj", "tile"), find(".coatrecipe", "dock-paint"), find(".dustcoat", "tile"));
+    let recipes = said["files"].as_array().unwrap().iter().map(path).filter(|p| p.ends_with(".coatrecipe"));
+    assert!(recipes.count() >= 16, "the whole cabinet: {said}");
     assert!(run(&["inspect", &find(".glb", "valve"), "--json"]).1["triangles"].as_u64().unwrap() > 20_000);
 
     let textures = dir.path().join("textures");

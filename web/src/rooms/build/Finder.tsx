@@ -6,7 +6,7 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { CandidateView, Entry, KeptLine, Layer } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
-import { say, tryOut } from "../../state/actions";
+import { say, triedEdits, tryOut } from "../../state/actions";
 import { page } from "../../state/evaluate";
 import { busy, useStore } from "../../state/store";
 import { addSteps, candidateEdit, insertionPlace } from "./steps";
@@ -122,7 +122,12 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [glanced]);
   // Closed, the piece is as it was, or as it was taken.
-  useEffect(() => () => tryOut(), []);
+  useEffect(
+    () => () => {
+      if (triedEdits().length > 0) tryOut();
+    },
+    [],
+  );
   const take = (entry: Entry | undefined) => {
     if (!entry) return;
     close();
@@ -178,7 +183,7 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
                       title={entry.help}
                       data-candidate={entry.kind}
                       onClick={() => take(entry)}
-                      onMouseEnter={() => setAt(found.indexOf(entry))}
+                      onMouseMove={() => setAt(found.indexOf(entry))}
                     >
                       {pictures?.line && size ? (
                         <span className="tile-picture halves">

@@ -12,6 +12,7 @@ import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/RecipeDials";
 import { DialSetting } from "../dials/Turnable";
 import { duplicateStep } from "./steps";
+import { Vary } from "./Vary";
 
 export function Settings() {
   const project = useStore((s) => s.project);
@@ -49,7 +50,7 @@ function LayerSettings({ layer }: { layer: Layer }) {
         <Publish key={layer.publish} layer={layer} />
       </div>
       <OwnDials layer={layer.id} />
-      {(layer.kind === "coat" || layer.kind === "adjust") && <Channels layer={layer} />}
+      {(layer.kind === "coat" || layer.kind === "adjust") && <Laid layer={layer} />}
       {layer.kind === "group" && (
         <p className="hint" style={{ paddingTop: 8 }}>
           Its mask and opacity go over all {layer.layers.length} layers in it.
@@ -110,6 +111,20 @@ function Publish({ layer }: { layer: Layer }) {
 }
 
 type WithFinish = Extract<Layer, { kind: "coat" | "adjust" }>;
+
+/** What a layer lays down or changes: six controls where these say all of it, and the channels. */
+function Laid({ layer }: { layer: WithFinish }) {
+  const variation = useStore((s) => s.project?.variations[layer.id]);
+  if (!variation) return <Channels layer={layer} />;
+  return (
+    <>
+      <Vary layer={layer.id} variation={variation} />
+      <Fold title="More" note="each number by itself">
+        <Channels layer={layer} />
+      </Fold>
+    </>
+  );
+}
 
 /** The channels that every piece has and those that the coat lays; the others fold away. */
 function Channels({ layer }: { layer: WithFinish }) {

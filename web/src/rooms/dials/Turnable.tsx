@@ -120,7 +120,7 @@ function Back({ dial, spec, value, keep, size }: BackProps) {
 }
 
 /** Throws a seed. */
-function Throw({ spec, keep }: { spec: ParamSpec } & Turning<Value>) {
+export function Throw({ spec, keep }: { spec: ParamSpec } & Turning<Value>) {
   const thrown = () => spec.min + Math.floor(Math.random() * (spec.max - spec.min + 1));
   return (
     <Tooltip label="Throw another one">

@@ -5,7 +5,7 @@ import { api } from "../../api/client";
 import type { Dial, Finish, Layer } from "../../api/types";
 import { commit, commitAndSelectNew, say } from "../../state/actions";
 import { rowOf } from "../../state/document";
-import { COPIED, useStore } from "../../state/store";
+import { busy, COPIED, useStore } from "../../state/store";
 
 const common = { id: "", shown: true, opacity: 1, mask: { steps: [] } };
 
@@ -52,6 +52,7 @@ export function placeOver(layer: string | null): { inside?: string; index: numbe
 export async function copyLayer(layer: Layer): Promise<void> {
   const id = useStore.getState().project?.id;
   if (id === undefined) return;
+  const done = busy();
   try {
     const copiedLayer = await api.copyLayer(id, layer.id);
     localStorage.setItem(COPIED, copiedLayer);
@@ -59,6 +60,8 @@ export async function copyLayer(layer: Layer): Promise<void> {
     notifications.show({ message: `${layer.name} is copied. Paste it here or in another project.`, withBorder: true });
   } catch (error) {
     say(error);
+  } finally {
+    done();
   }
 }
 

@@ -45,7 +45,7 @@ export function Look({ at, edits, still, alt }: Props) {
   const ratio = still ? `${still.width} / ${still.height}` : "1";
   return shown === null ? (
     <div className="look waiting" style={{ aspectRatio: ratio }}>
-      {failed}
+      {failed || "being made …"}
     </div>
   ) : (
     // What was read needs its address no longer; before that it must not go.

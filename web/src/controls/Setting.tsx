@@ -1,15 +1,12 @@
 // One setting, drawn from its description: label, value, unit, slider, reset and drive. A drag shows while it lasts and is kept when it ends.
-import { Tooltip } from "@mantine/core";
-
 import type { Param, ParamSpec, Target } from "../api/types";
 import { commit } from "../state/actions";
 import { byColors, byDrive, byMask, byRamp, isDriven, setParam, standing } from "../state/document";
 import { useStore } from "../state/store";
-import { Control, isNumber } from "./Control";
+import { isNumber } from "./Control";
 import { Drive, Follows } from "./Drive";
-import { Reset } from "./Reset";
+import { SettingRow } from "./SettingRow";
 import { spoken } from "./spoken";
-import { Track } from "./Track";
 import { useTurning } from "./useTurning";
 import { Colored, Ramped, Varying } from "./Varying";
 
@@ -27,59 +24,45 @@ export function Setting({ spec, param, target, drivable = true }: Props) {
   const driven = isDriven(param);
   const [drive, mask, ramp, colors] = [byDrive(param), byMask(param), byRamp(param), byColors(param)];
   const changed = driven || (param !== undefined && param !== spec.default);
-  const { now, keep, attempt } = useTurning(value, (next) => setParam(target, next), drivable);
+  const turning = useTurning(value, (next) => setParam(target, next), drivable);
+  const instead = mask ? (
+    <span className="mono setting-ends">
+      {spoken(spec, mask.low)} – {spoken(spec, mask.high)}
+    </span>
+  ) : ramp ? (
+    <span className="setting-ends">
+      {ramp.stops.length} {ramp.between === "palette" ? "colours" : "stops"}
+    </span>
+  ) : colors ? (
+    <span className="setting-ends">a picture</span>
+  ) : undefined;
   return (
-    <div className="setting" data-setting={spec.key}>
-      <Tooltip label={describe(spec)} position="left" multiline maw={260}>
-        <span className="setting-label">{spec.label}</span>
-      </Tooltip>
-      {mask ? (
-        <span className="mono setting-ends">
-          {spoken(spec, mask.low)} – {spoken(spec, mask.high)}
-        </span>
-      ) : ramp ? (
-        <span className="setting-ends">
-          {ramp.stops.length} {ramp.between === "palette" ? "colours" : "stops"}
-        </span>
-      ) : colors ? (
-        <span className="setting-ends">a picture</span>
-      ) : (
-        <Control spec={spec} value={now} disabled={driven} keep={keep} attempt={attempt} />
-      )}
-      <Reset
-        label={spec.label}
-        to={spoken(spec, spec.default)}
-        changed={changed}
-        size={13}
-        reset={() => void commit(setParam(target, null))}
-      />
-      {drivable && spec.type !== "follow" ? (
-        <Drive
-          spec={spec}
-          value={mask ? mask.high : (ramp?.stops[0]?.value ?? value)}
-          target={target}
-          drive={drive}
-          elsewhere={mask !== null || ramp !== null || colors !== null}
-        />
-      ) : (
-        <span />
-      )}
-      {isNumber(spec) && mask === null && ramp === null && typeof now === "number" && (
-        <Track
-          className="setting-slider"
-          spec={spec}
-          value={now}
-          size={2}
-          disabled={driven}
-          keep={keep}
-          attempt={attempt}
-        />
-      )}
+    <SettingRow
+      data-setting={spec.key}
+      spec={spec}
+      help={describe(spec)}
+      turning={turning}
+      fixed={driven}
+      instead={instead}
+      back={{ to: spec.default, changed, reset: () => void commit(setParam(target, null)) }}
+      tool={
+        drivable &&
+        spec.type !== "follow" && (
+          <Drive
+            spec={spec}
+            value={mask ? mask.high : (ramp?.stops[0]?.value ?? value)}
+            target={target}
+            drive={drive}
+            elsewhere={instead !== undefined}
+          />
+        )
+      }
+    >
       {drive && <Follows spec={spec} drive={drive} target={target} />}
       {mask && <Varying spec={spec} drive={mask} target={target} />}
       {ramp && <Ramped spec={spec} drive={ramp} target={target} />}
       {colors && <Colored spec={spec} drive={colors} target={target} />}
-    </div>
+    </SettingRow>
   );
 }
 

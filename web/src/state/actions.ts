@@ -149,8 +149,10 @@ export function commit(...edits: Edit[]): Promise<ProjectView | null> {
   return inTurn((p) => api.edit(p.id, { revision: p.revision, edits }));
 }
 
-/** Edits of a drag that is not over: shown, not kept. */
+/** Edits of a drag that is not over, or of something that is looked at: shown, not kept. */
 let tried: Edit[] = [];
+/** Whether they are only looked at: then nobody minds that they go. */
+let glancing = false;
 
 export function triedEdits(): Edit[] {
   return tried;
@@ -158,11 +160,23 @@ export function triedEdits(): Edit[] {
 
 export function tryOut(...edits: Edit[]): void {
   tried = edits;
+  glancing = false;
   evaluateSoon();
 }
 
+/** Shows what edits would come to, until one looks away. */
+export function glanceAt(edit: Edit): void {
+  tryOut(edit);
+  glancing = true;
+}
+
+/** Shows the piece as it is again, if it isn't what is being dragged that shows. */
+export function lookAway(): void {
+  if (glancing && tried.length > 0) tryOut();
+}
+
 /** Whether something was changed that the server has not acknowledged. */
-export const somethingUnsaved = (): boolean => getState().unsaved > 0 || tried.length > 0;
+export const somethingUnsaved = (): boolean => getState().unsaved > 0 || (tried.length > 0 && !glancing);
 
 /** Goes to another state of the document: what was being tried on the one before is over. */
 function goTo(work: (on: On) => Promise<ProjectView>): void {

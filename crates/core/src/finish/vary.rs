@@ -110,7 +110,8 @@ impl Variation {
             if !even || !alike || drive.high < drive.low {
                 return None;
             }
-            spread[k] = (drive.high - drive.low) / 2.0;
+            // What was written as 1 ± 0.2 is read as 0.2, not as 0.19999999999999996.
+            spread[k] = libm::round((drive.high - drive.low) / 2.0 * 1e9) / 1e9;
         }
         let [hue, chroma, lightness, roughness] = spread;
         Some(Variation { hue, chroma, lightness, roughness, by: drives[0].mask.kind.clone(), seed: first })

@@ -8,7 +8,7 @@ use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Layer, LayerKind, apply, check, label};
 use dustcoat_core::finish::Finish;
 use dustcoat_core::finish::preset::ADJUSTMENTS;
-use dustcoat_core::finish::vary::Variation;
+use dustcoat_core::finish::vary::{self, Variation};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::{Param, parse_hex};
@@ -162,6 +162,11 @@ fn contrast_of_colours_turns_on_the_mid_grey_that_is_seen() {
 #[test]
 fn a_variation_is_read_off_what_it_wrote_and_off_nothing_that_says_more() {
     let all = ADJUSTMENTS.iter().filter_map(|a| Variation::of(&a.finish())).collect::<Vec<_>>();
+    let default = |key: &str| vary::specs().into_iter().find(|s| s.key == key).unwrap().default;
+    for v in &all {
+        let read = [v.hue, v.chroma, v.lightness, v.roughness].map(dustcoat_core::setting::Value::Number);
+        assert_eq!(read, ["hue", "chroma", "lightness", "roughness"].map(default), "to the bit, or *reset* is offered");
+    }
     let by: Vec<&str> = all.iter().map(|v| v.by.as_str()).collect();
     assert_eq!(by, ["shell", "part_value", "use", "worley", "perlin"], "a plain adjustment is none");
     let one = Variation { hue: 20.0, chroma: 0.0, lightness: 0.25, roughness: 0.3, by: "perlin".into(), seed: 40 };

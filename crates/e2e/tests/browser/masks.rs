@@ -1,5 +1,6 @@
 //! Masks built in the browser: from the finder, reordered by keyboard, shaped on the surface, copied, followed.
 
+use crate::windows::asks;
 use dustcoat_e2e::{App, cube, red};
 use thirtyfour::Key;
 
@@ -25,6 +26,7 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     // The view shows the one that is looked at, and is as it was once nothing is looked at.
     page.keys(Key::Right + "").await;
     page.until("the view shows it", async || page.view().await.share(red) < 0.8 * before.share(red)).await;
+    assert!(!asks(page).await, "what is only looked at may go");
     page.keys(Key::Escape + "").await;
     assert_eq!(page.view().await.difference(&before, 2), 0.0);
 

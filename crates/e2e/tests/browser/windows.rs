@@ -23,7 +23,7 @@ async fn go(page: &Page, path: &str) {
 }
 
 /// Whether the browser would ask before the page is closed.
-async fn asks(page: &Page) -> bool {
+pub async fn asks(page: &Page) -> bool {
     let script = "const e = new Event('beforeunload', { cancelable: true }); window.dispatchEvent(e); return e.defaultPrevented;";
     page.driver.execute(script, vec![]).await.expect("it can be asked").json().as_bool().unwrap_or(false)
 }

@@ -360,18 +360,22 @@ impl App {
         Ok(probe::probe(&row.document, texel, &self.context(&surface, &measured, &cancel))?)
     }
 
-    /// A reading on the piece, as a PNG the size of a tile. `name` is its kind, or `edges:fine` for one of its radii.
+    /// A reading on the piece, as a PNG the size of a tile; `None` if it is not measured as the project stands now.
+    /// `name` is its kind, or `edges:fine` for one of its radii.
     ///
     /// # Errors
-    /// [`AppError`]; one that has not been measured has no picture.
-    pub fn reading_picture(&self, project: i64, name: &str) -> Result<Vec<u8>, AppError> {
+    /// [`AppError`]
+    pub fn reading_picture(&self, project: i64, name: &str) -> Result<Option<Vec<u8>>, AppError> {
         let (row, surface) = self.laid_out(project)?;
         let key = reading_named(name)?.key(&surface.piece, &|kind| row.document.reading(kind));
         let measured = self.at_hand(key.as_slice(), &surface, true);
-        let plane = reading_plane(&row.document, name, &surface, &measured)?.0;
+        let plane = match reading_plane(&row.document, name, &surface, &measured) {
+            Err(AppError::Evaluate(EvaluateError::Missing(_))) => return Ok(None),
+            plane => plane?.0,
+        };
         let t = self.tile_shot(&surface);
         let seen: Vec<f32> = t.texels.iter().map(|i| plane[*i as usize]).collect();
-        Ok(png::rgba8(&t.shot.mask_picture(&t.subset, &seen), TILE[0], TILE[1]))
+        Ok(Some(png::rgba8(&t.shot.mask_picture(&t.subset, &seen), TILE[0], TILE[1])))
     }
 
     /// A reading as a texture.

@@ -193,7 +193,8 @@ pub async fn finish_picture(app: Shared, kind: Path<String>) -> Result<HttpRespo
     Ok(HttpResponse::Ok().insert_header(("cache-control", "max-age=3600")).content_type("image/png").body(png))
 }
 
+/// 204 is no failure: a page may ask for what an edit of another window has just made stale, and hears of that edit next.
 pub async fn reading_picture(app: Shared, path: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.reading_picture(path.0, &path.1)).await?;
-    Ok(asked_anew(png))
+    Ok(png.map_or_else(|| HttpResponse::NoContent().insert_header(("cache-control", "no-store")).finish(), asked_anew))
 }

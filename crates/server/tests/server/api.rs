@@ -151,6 +151,8 @@ fn a_try_shows_without_being_kept_and_a_preview_shows_each_candidate() {
     assert_ne!(after[0]["alone"], after[1]["alone"]);
     assert!(after[2]["alone"].is_null() && after[2]["line"].is_string(), "a shaper brings nothing in");
     assert!(server.bytes(&format!("/api/projects/{id}/reading/facing/picture")).starts_with(b"\x89PNG"));
+    let unmeasured = server.bytes(&format!("/api/projects/{id}/reading/edges/picture"));
+    assert!(unmeasured.is_empty(), "what is not measured is no failure, and no picture");
     assert!(server.bytes(&format!("/api/projects/{id}/picture")).starts_with(b"\x89PNG"));
 }
 

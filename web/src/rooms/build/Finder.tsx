@@ -6,7 +6,7 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { CandidateView, Entry, KeptLine, Layer } from "../../api/types";
 import { Pixels } from "../../controls/Pixels";
-import { say, triedEdits, tryOut } from "../../state/actions";
+import { glanceAt, lookAway, say } from "../../state/actions";
 import { page } from "../../state/evaluate";
 import { busy, useStore } from "../../state/store";
 import { addSteps, candidateEdit, insertionPlace } from "./steps";
@@ -116,18 +116,13 @@ function Search({ layer, close }: { layer: Layer; close: () => void }) {
   useEffect(() => {
     const entry = all.find((e) => e.kind === glanced);
     if (!entry) return;
-    const timer = window.setTimeout(() => tryOut(candidateEdit(layer, place, entry)), GLANCE);
+    const timer = window.setTimeout(() => glanceAt(candidateEdit(layer, place, entry)), GLANCE);
     return () => window.clearTimeout(timer);
     // The list is made anew at each drawing; which of it is looked at is what counts.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [glanced]);
   // Closed, the piece is as it was, or as it was taken.
-  useEffect(
-    () => () => {
-      if (triedEdits().length > 0) tryOut();
-    },
-    [],
-  );
+  useEffect(() => lookAway, []);
   const take = (entry: Entry | undefined) => {
     if (!entry) return;
     close();

@@ -5,6 +5,7 @@ import { IconDice5 } from "@tabler/icons-react";
 import type { Derived, Dial, Edit, ParamSpec, Value } from "../../api/types";
 import { Control, isNumber } from "../../controls/Control";
 import { Reset } from "../../controls/Reset";
+import { SettingRow } from "../../controls/SettingRow";
 import { spoken } from "../../controls/spoken";
 import { Track } from "../../controls/Track";
 import { type Turning, useTurning } from "../../controls/useTurning";
@@ -40,7 +41,13 @@ export function Turnable({ dial, value, edit, disabled = false, led, handle, too
         {fixed ? (
           <span className="dial-gap" />
         ) : (
-          <Back dial={dial} spec={spec} value={value} keep={turning.keep} size={15} />
+          <Reset
+            label={dial.label}
+            to={spoken(spec, dial.default)}
+            changed={value !== dial.default}
+            size={15}
+            reset={() => turning.keep(dial.default)}
+          />
         )}
         {tools}
       </div>
@@ -74,49 +81,24 @@ export function Turnable({ dial, value, edit, disabled = false, led, handle, too
 export function DialSetting({ dial }: { dial: Dial }) {
   const led = useStore((s) => s.project?.derived[dial.id]);
   const value = led?.value ?? dial.value;
-  const { now, keep, attempt } = useTurning<Value>(value, (v) => ({ edit: "turn_dial", dial: dial.id, value: v }));
-  const spec = specOf(dial);
-  const fixed = led !== undefined;
+  const turning = useTurning<Value>(value, (v) => ({ edit: "turn_dial", dial: dial.id, value: v }));
+  const changed = value !== dial.default;
   return (
-    <div className="setting" data-dial={dial.label}>
-      <Tooltip label={dial.help ?? ""} disabled={!dial.help} position="left" multiline maw={260}>
-        <span className="setting-label">{dial.label}</span>
-      </Tooltip>
-      <Control spec={spec} value={now} disabled={fixed} keep={keep} attempt={attempt} />
-      {fixed ? <span /> : <Back dial={dial} spec={spec} value={value} keep={keep} size={13} />}
-      <span />
-      {isNumber(spec) && typeof now === "number" && (
-        <Track
-          className="setting-slider"
-          spec={spec}
-          value={now}
-          size={2}
-          disabled={fixed}
-          keep={keep}
-          attempt={attempt}
-        />
-      )}
+    <SettingRow
+      data-dial={dial.label}
+      spec={specOf(dial)}
+      help={dial.help ?? ""}
+      turning={turning}
+      fixed={led !== undefined}
+      back={led ? null : { to: dial.default, changed, reset: () => turning.keep(dial.default) }}
+    >
       {led && (
         <span className="setting-driven">
           follows <span className="mono">{led.formula}</span>
         </span>
       )}
-    </div>
+    </SettingRow>
   );
-}
-
-interface BackProps {
-  dial: Dial;
-  spec: ParamSpec;
-  value: Value;
-  keep: (value: Value) => void;
-  size: number;
-}
-
-function Back({ dial, spec, value, keep, size }: BackProps) {
-  const to = spoken(spec, dial.default);
-  const changed = value !== dial.default;
-  return <Reset label={dial.label} to={to} changed={changed} size={size} reset={() => keep(dial.default)} />;
 }
 
 /** Throws a seed. */

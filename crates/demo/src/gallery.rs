@@ -94,9 +94,12 @@ const fn in_recipe(prop: &'static str, key: &'static str, preset: &'static str, 
 /// All of them, the four that the README shows first.
 pub static GALLERY: &[Shot] = &[
     variant("gate-valve", "As found", "quay"),
-    variant("mooring-post", "As found", "quay"),
+    variant("buoy", "As found", "quay"),
     variant("harbour-lamp", "As found", "quay"),
+    variant("mooring-post", "As found", "quay"),
+    variant("dock-cleat", "As found", "quay"),
     variant("louvre-shutter", "As found", "quay"),
+    variant("buoy", "Drifted ashore", "quay"),
     variant("gate-valve", "Neglected", "quay"),
     variant("gate-valve", "Painted anew", "quay"),
     variant("mooring-post", "Newly set", "quay"),
@@ -105,7 +108,6 @@ pub static GALLERY: &[Shot] = &[
     variant("harbour-lamp", "Left out", "quay"),
     variant("louvre-shutter", "Painted last spring", "quay"),
     variant("louvre-shutter", "Never again", "quay"),
-    in_recipe("mooring-post", "enamel_on_iron", "Used", false),
     in_recipe("gate-valve", "oxide_primer", "Neglected", false),
     in_recipe("gate-valve", "rust_from_within", "Used", false),
     in_recipe("louvre-shutter", "varnish_that_peels", "Used", false),
@@ -114,8 +116,6 @@ pub static GALLERY: &[Shot] = &[
     in_recipe("mooring-post", "ice_windward", "Used", true),
     in_recipe("gate-valve", "tape_and_stencils", "Used", true),
     in_recipe("swatch-tile", "limewash_over_brick", "Used", false),
-    in_recipe("swatch-tile", "scorched_tarpaulin", "Used", false),
-    in_recipe("swatch-ball", "oilskin_cracked", "Used", false),
     in_recipe("gate-valve", "algae_from_water", "Neglected", true),
 ];
 

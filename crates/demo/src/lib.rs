@@ -5,6 +5,7 @@
 
 pub mod finishes;
 pub mod gallery;
+pub mod ids;
 pub mod kit;
 pub mod pictures;
 pub mod pieces;
@@ -13,12 +14,16 @@ pub mod recipes;
 pub mod sheet;
 pub mod studio;
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use dustcoat_core::document::Document;
-use dustcoat_core::mesh::Piece;
-use dustcoat_core::mesh::import::{MeshLimits, import};
+use dustcoat_core::mesh::import::{self, MeshLimits, import};
+use dustcoat_core::mesh::intake::{PartLook, PartsBy, PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::write::glb;
+use dustcoat_core::mesh::{Intake, MeshSource, Piece};
+
+use ids::Id;
 
 /// A demo piece by key.
 pub struct DemoPiece {
@@ -30,6 +35,8 @@ pub struct DemoPiece {
     pub note: &'static str,
     /// Builds it.
     pub build: fn() -> Piece,
+    /// What an ID picture tells its parts by, where its mesh doesn't.
+    pub ids: &'static [Id],
     /// Its project in the demo, if it has one.
     pub dress: Option<Dressing>,
 }
@@ -56,6 +63,7 @@ pub static PIECES: &[DemoPiece] = &[
         name: "Gate valve",
         note: "Handwheel, flanges, bolts and a name plate: edges to wear and recesses to rust.",
         build: pieces::valve::build,
+        ids: &[],
         dress: dressed!(projects::gate_valve, "gate-valve"),
     },
     DemoPiece {
@@ -63,6 +71,7 @@ pub static PIECES: &[DemoPiece] = &[
         name: "Mooring post",
         note: "A cast post that lines have worn, on a bolted plate, with an eye and some links of its chain.",
         build: pieces::post::build,
+        ids: &[],
         dress: dressed!(projects::mooring_post, "mooring-post"),
     },
     DemoPiece {
@@ -70,6 +79,7 @@ pub static PIECES: &[DemoPiece] = &[
         name: "Harbour lamp",
         note: "Ribbed brass, a thick lens in its cage, a bail, a gland and its cable: seven materials on one thing.",
         build: pieces::lamp::build,
+        ids: &[],
         dress: dressed!(projects::harbour_lamp, "harbour-lamp"),
     },
     DemoPiece {
@@ -77,13 +87,31 @@ pub static PIECES: &[DemoPiece] = &[
         name: "Louvre shutter",
         note: "A jointed frame of boards, slats of which one is broken, hinges and a latch.",
         build: pieces::shutter::build,
+        ids: &[],
         dress: dressed!(projects::louvre_shutter, "louvre-shutter"),
+    },
+    DemoPiece {
+        key: "buoy",
+        name: "Buoy",
+        note: "A painted float in a harness of laid rope: two sheets, and an ID picture that tells its parts.",
+        build: pieces::buoy::build,
+        ids: pieces::buoy::IDS,
+        dress: dressed!(projects::buoy, "buoy"),
+    },
+    DemoPiece {
+        key: "dock-cleat",
+        name: "Dock cleat",
+        note: "A cast cleat on its plate, of few polygons and shaded smooth.",
+        build: pieces::cleat::build,
+        ids: &[],
+        dress: dressed!(projects::dock_cleat, "dock-cleat"),
     },
     DemoPiece {
         key: "swatch-tile",
         name: "Swatch tile",
         note: "A plain bevelled plate, 200 mm square: to judge a finish by itself.",
         build: pieces::tile::build,
+        ids: &[],
         dress: dressed!(projects::swatch_tile, "swatch-tile"),
     },
     DemoPiece {
@@ -91,6 +119,7 @@ pub static PIECES: &[DemoPiece] = &[
         name: "Swatch ball",
         note: "A ball on a turned foot, 150 mm across: every direction at once.",
         build: pieces::ball::build,
+        ids: &[],
         dress: None,
     },
 ];
@@ -101,14 +130,62 @@ pub fn piece(key: &str) -> Option<&'static DemoPiece> {
 }
 
 impl DemoPiece {
-    /// The piece as the GLB file that everything reads it from.
-    pub fn glb(&self) -> Vec<u8> {
-        glb(&(self.build)(), None)
+    /// The file that everything reads it from, and its name: a GLB, or a ZIP of one with its ID pictures.
+    pub fn file(&self) -> (String, Vec<u8>) {
+        let piece = (self.build)();
+        let mesh = format!("{}.glb", self.key);
+        if self.ids.is_empty() {
+            return (mesh, glb(&piece, None));
+        }
+        let told = ids::bundle((&mesh, &glb(&ids::untold(piece.clone()), None)), &piece, self.ids);
+        (format!("{}.zip", self.key), told)
+    }
+
+    /// A document on it that nothing is laid in, or its project. Its parts have names already; the mesh is the reader's to put in.
+    pub fn document(&self, dressed: bool) -> Document {
+        let dress = self.dress.filter(|_| dressed);
+        let mut document = dress.map_or_else(|| Document::new(self.name), |d| (d.document)());
+        let named = |id: &Id| (id.called.to_owned(), PartLook { name: Some(id.part.into()), color: None });
+        document.intake.parts = self.ids.iter().map(named).collect();
+        document
+    }
+
+    /// What its file amounts to: what a project on it is made of, and the bytes of mesh and pictures by hash.
+    ///
+    /// # Panics
+    /// Never: the demo's files can be read.
+    pub fn intake(&self) -> (Intake, BTreeMap<String, Vec<u8>>) {
+        let (file, bytes) = self.file();
+        let piece = import(&file, &bytes, None, MeshLimits::default()).expect("the demo pieces are valid meshes");
+        let mut intake = Intake { parts: self.document(false).intake.parts, ..Intake::default() };
+        intake.mesh = MeshSource { hash: blake3::hash(&bytes).to_hex().to_string(), file: file.clone(), unit: None };
+        let mut files = BTreeMap::new();
+        for found in import::pictures(&file, &bytes, MeshLimits::default()).expect("they are as the mesh is") {
+            intake.parts_by = PartsBy::Picture;
+            let hash = blake3::hash(&found.bytes).to_hex().to_string();
+            intake.add_picture(PictureUse {
+                hash: hash.clone(),
+                size: [ids::SIDE as u32; 2],
+                purpose: guess_purpose(&found.name).into(),
+                sheet: guess_sheet(&found.name, &piece.sheets),
+                mesh: intake.mesh.hash.clone(),
+                file: found.name,
+                ..PictureUse::default()
+            });
+            files.insert(hash, found.bytes);
+        }
+        files.insert(intake.mesh.hash.clone(), bytes);
+        (intake, files)
     }
 
     /// The piece after a round through its file, as a user's piece comes in.
     pub fn imported(&self) -> Arc<Piece> {
-        let piece = import(&format!("{}.glb", self.key), &self.glb(), None, MeshLimits::default());
-        Arc::new(piece.expect("the demo pieces are valid meshes"))
+        let (intake, files) = self.intake();
+        let mesh = import(&intake.mesh.file, &files[&intake.mesh.hash], None, MeshLimits::default());
+        let mesh = mesh.expect("the demo pieces are valid meshes");
+        if self.ids.is_empty() {
+            return Arc::new(mesh);
+        }
+        Arc::new(mesh.take_in(&intake, &|used| files.get(&used.hash).cloned()))
     }
 }

@@ -10,7 +10,7 @@ use dustcoat_core::mesh::Piece;
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
 use dustcoat_demo::{PIECES, piece, projects};
-use glam::Vec3;
+use glam::{Mat2, Vec2, Vec3};
 
 fn at(piece: &Piece, v: u32) -> Vec3 {
     Vec3::from(piece.positions[v as usize])
@@ -81,17 +81,42 @@ fn no_edge_is_knife_sharp() {
     }
 }
 
+/// The share of a piece's surface whose UVs are longer in one direction than in the other by more than that.
+fn stretched(piece: &Piece, by: f32) -> f32 {
+    let (mut over, mut all) = (0.0, 0.0);
+    for t in &piece.triangles {
+        let [a, b, c] = t.map(|v| at(piece, v));
+        let [p, q, r] = t.map(|v| Vec2::from(piece.uvs[v as usize]));
+        let normal = (b - a).cross(c - a);
+        let x = (b - a).normalize();
+        let y = normal.normalize().cross(x);
+        let flat = |v: Vec3| Vec2::new(v.dot(x), v.dot(y));
+        let map = Mat2::from_cols(q - p, r - p) * Mat2::from_cols(flat(b - a), flat(c - a)).inverse();
+        // Singular values of the map from the triangle to the square.
+        let (e, g) = (map.x_axis.length_squared(), map.y_axis.length_squared());
+        let (middle, f) = ((e + g) / 2.0, map.x_axis.dot(map.y_axis));
+        let spread = ((e - g).powi(2) / 4.0 + f * f).sqrt();
+        all += normal.length();
+        if middle + spread > by * by * (middle - spread).max(0.0) {
+            over += normal.length();
+        }
+    }
+    over / all
+}
+
 #[test]
 fn they_are_unwrapped_without_overlap_at_one_density() {
     for demo in PIECES {
         let piece = demo.imported();
         let grave: Vec<_> = piece.findings.iter().filter(|f| f.serious).collect();
-        assert!(grave.is_empty() && piece.sheets.len() == 1, "{}: {grave:?}", demo.name);
+        let sheets = if ["buoy", "harbour-lamp"].contains(&demo.key) { 2 } else { 1 };
+        assert!(grave.is_empty() && piece.sheets.len() == sheets, "{}: {grave:?}", demo.name);
         let surface = Surface::new(Arc::clone(&piece), 512);
         assert_eq!(surface.atlas.overlaps, 0, "{}", demo.name);
-        let used = surface.atlas.len() as f64 / (512.0 * 512.0);
-        // A ball does not unroll: its charts leave more of the square empty than those of other things.
-        assert!(used > 0.38, "{} uses {:.0} % of its square", demo.name, used * 100.0);
+        let used = surface.atlas.len() as f64 / (512.0 * 512.0 * sheets as f64);
+        assert!(used > 0.47, "{} uses {:.0} % of its square", demo.name, used * 100.0);
+        let stretched = stretched(&piece, 1.6);
+        assert!(stretched < 0.035, "{}: {:.1} % is stretched by more than 1.6", demo.name, stretched * 100.0);
         // Area per texel, of texels inside a chart: the middle 90 % lie within a factor of three.
         let mut areas: Vec<f32> = surface.atlas.area.iter().copied().filter(|a| *a > 0.0).collect();
         areas.sort_by(f32::total_cmp);
@@ -118,9 +143,43 @@ fn the_gate_valve_has_what_it_is_told_by() {
 }
 
 #[test]
+fn an_id_picture_tells_the_parts_of_the_buoy_as_they_were_built() {
+    let buoy = piece("buoy").expect("it is there");
+    let (built, told) = ((buoy.build)(), buoy.imported());
+    let names = |p: &Piece| {
+        let mut names: Vec<String> = p.parts.iter().map(|p| p.name.clone()).collect();
+        names.sort();
+        names
+    };
+    assert_eq!(names(&told), names(&built));
+    let areas = |p: &Piece, name: &str| p.parts.iter().find(|q| q.name == name).map_or(0.0, |q| q.area);
+    for name in names(&built) {
+        let (a, b) = (areas(&told, &name), areas(&built, &name));
+        assert!((a / b - 1.0).abs() < 0.02, "{name}: {a} mm² of {b}");
+    }
+}
+
+#[test]
+fn the_cleat_is_of_few_polygons_and_shaded_smooth() {
+    let cleat = piece("dock-cleat").expect("it is there").imported();
+    assert!(cleat.triangles.len() < 3200, "{}", cleat.triangles.len());
+    // The normals of what is round stand off its faces by half of what one turns against the next.
+    let cast = cleat.part_named("cleat").expect("its bar and legs");
+    let (mut round, mut all) = (0.0, 0.0);
+    for (t, _) in cleat.triangles.iter().zip(&cleat.part_of).filter(|(_, part)| **part == cast) {
+        let [a, b, c] = t.map(|v| at(&cleat, v));
+        let face = (b - a).cross(c - a);
+        let off = t.iter().map(|v| face.normalize().dot(Vec3::from(cleat.normals[*v as usize]))).fold(1.0, f32::min);
+        all += face.length();
+        round += if off < 0.985 { face.length() } else { 0.0 };
+    }
+    assert!(round / all > 0.8, "{} of it is shaded as if it were round", round / all);
+}
+
+#[test]
 fn they_are_built_the_same_every_time() {
     for demo in PIECES {
-        assert_eq!(demo.glb(), demo.glb(), "{}", demo.name);
+        assert_eq!(demo.file(), demo.file(), "{}", demo.name);
         assert!(piece(demo.key).is_some_and(|p| p.name == demo.name) && !demo.note.is_empty());
     }
     assert!(piece("anchor").is_none());

@@ -7,7 +7,7 @@ mod sweep;
 mod tube;
 
 use dustcoat_core::mesh::{Piece, Soup};
-use glam::{Mat4, Vec2, Vec3};
+use glam::{Mat4, Quat, Vec2, Vec3};
 
 pub use section::Section;
 pub use sweep::round;
@@ -30,6 +30,9 @@ pub enum Unfold {
 /// One UV chart: points with their place on the flat sheet in mm.
 pub(crate) struct Chart {
     part: String,
+    sheet: u16,
+    /// Whether it runs along its x, and is to stand upright in the square, so that what is laid along the UVs runs with it.
+    upright: bool,
     shape: u32,
     positions: Vec<Vec3>,
     flat: Vec<Vec2>,
@@ -41,9 +44,15 @@ pub(crate) struct Chart {
 pub struct Kit {
     charts: Vec<Chart>,
     shapes: u32,
+    sheet: u16,
 }
 
 impl Kit {
+    /// What is added from now on lies on that sheet, counted from 0.
+    pub fn on_sheet(&mut self, sheet: u16) {
+        self.sheet = sheet;
+    }
+
     /// Sweeps a profile of (radius, height) points, from the bottom up, around a section, and places it. The ends are open unless the
     /// radius falls to 0 there.
     pub fn sweep(&mut self, part: &str, profile: &[Vec2], section: &Section, unfold: Unfold, place: Mat4) {
@@ -61,7 +70,39 @@ impl Kit {
     /// A round bar along a path; the ends of an open one are open.
     pub fn tube(&mut self, part: &str, path: &[Vec3], bar: f32, closed: bool, place: Mat4) {
         self.shapes += 1;
-        self.add(part, tube::tube(path, bar, closed), place);
+        self.add(part, tube::tube_of(path, bar, tube::BAR, closed), place);
+    }
+
+    /// Bends the shape that was added last, where it lies.
+    pub fn bend(&mut self, to: impl Fn(Vec3) -> Vec3) {
+        for chart in self.charts.iter_mut().filter(|c| c.shape == self.shapes) {
+            chart.positions.iter_mut().for_each(|p| *p = to(*p));
+        }
+    }
+
+    /// A closed turn of twine: a bar too thin to be seen to be six-sided.
+    pub fn twine(&mut self, part: &str, path: &[Vec3], bar: f32, place: Mat4) {
+        self.shapes += 1;
+        self.add(part, tube::tube_of(path, bar, 6, true), place);
+    }
+
+    /// A rope of three strands along a path, of radius `radius`; its open ends are whipped with twine of the same part.
+    pub fn rope(&mut self, part: &str, path: &[Vec3], radius: f32, closed: bool, place: Mat4) {
+        for strand in tube::strands(path, radius, closed) {
+            self.shapes += 1;
+            self.add(part, tube::tube_of(&strand, radius * tube::STRAND, 10, closed), place);
+        }
+        if closed {
+            return;
+        }
+        let n = path.len();
+        for (end, before) in [(path[0], path[1]), (path[n - 1], path[n - 2])] {
+            let out = Quat::from_rotation_arc(Vec3::Y, (end - before).normalize());
+            let whipping =
+                [(0.95, -1.6), (1.06, -1.5), (1.06, 0.1), (0.9, 0.25), (0.0, 0.25)].map(|p| Vec2::from(p) * radius);
+            let at = place * Mat4::from_rotation_translation(out, end);
+            self.sweep(part, &round(&whipping, radius * 0.1), &Section::Circle(20), Unfold::Flower, at);
+        }
     }
 
     /// A board or a bar with broken edges: half sizes along x and z, and its height from `from` to `to`.
@@ -84,6 +125,8 @@ impl Kit {
             }
             self.charts.push(Chart {
                 part: part.into(),
+                sheet: self.sheet,
+                upright: c.upright,
                 shape: self.shapes,
                 positions: c.positions.iter().map(|p| place.transform_point3(*p)).collect(),
                 flat: c.flat,
@@ -92,9 +135,11 @@ impl Kit {
         }
     }
 
-    /// Packs the charts, computes normals, and builds the piece.
+    /// Packs the charts of each sheet, computes normals, and builds the piece.
     pub fn finish(mut self, name: &str) -> Piece {
-        let uvs = pack::pack(&mut self.charts);
+        self.charts.sort_by_key(|c| c.sheet);
+        let of_one_sheet = self.charts.chunk_by_mut(|a, b| a.sheet == b.sheet);
+        let uvs: Vec<Vec<Vec2>> = of_one_sheet.flat_map(pack::pack).collect();
         let normals = normals::corner_normals(&self.charts);
         let mut soup = Soup { name: name.into(), ..Soup::default() };
         for (c, chart) in self.charts.iter().enumerate() {
@@ -102,7 +147,8 @@ impl Kit {
             for (t, tri) in chart.triangles.iter().enumerate() {
                 let corner = |k: usize| {
                     let v = tri[k] as usize;
-                    (chart.positions[v].to_array(), normals[c][t * 3 + k].to_array(), uvs[c][v].to_array())
+                    let uv = uvs[c][v] + Vec2::new(f32::from(chart.sheet), 0.0);
+                    (chart.positions[v].to_array(), normals[c][t * 3 + k].to_array(), uv.to_array())
                 };
                 soup.push(part, [corner(0), corner(1), corner(2)]);
             }

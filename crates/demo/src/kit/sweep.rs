@@ -12,6 +12,8 @@ pub struct Flat {
     pub positions: Vec<Vec3>,
     pub flat: Vec<Vec2>,
     pub triangles: Vec<[u32; 3]>,
+    /// Whether it runs along its x.
+    pub upright: bool,
 }
 
 /// Rounds the corners of a profile off with arcs of that radius (less where a side is too short).
@@ -59,10 +61,11 @@ pub fn charts(profile: &[Vec2], section: &Section, unfold: Unfold) -> Vec<Flat> 
         if ends {
             let run = &profile[start..=i];
             // Seen from above when the profile runs inwards, else from below.
-            if disc(start) {
-                out.push(flower(run, section, run[0].x > run[i - start].x));
-            } else {
-                out.extend(cut(strip(run, section), section.points()));
+            let (inmost, outmost) = (run[0].x.min(run[i - start].x), run[0].x.max(run[i - start].x));
+            match section {
+                Section::Circle(_) if !disc(start) || inmost > HOLE * outmost => out.extend(sectors(run, section)),
+                _ if disc(start) => out.push(flower(run, section, run[0].x > run[i - start].x)),
+                _ => out.extend(strip(run, section)),
             }
             start = i;
         }
@@ -104,52 +107,119 @@ fn rings(profile: &[Vec2], section: &Section, closed: bool) -> Flat {
     out
 }
 
-/// A strip: along the section × along the profile.
-fn strip(profile: &[Vec2], section: &Section) -> Flat {
+/// The longest strip that is left in one piece, in mm: longer ones make packing wasteful.
+pub(super) const LONGEST: f32 = 260.0;
+/// A round disc with a larger hole than this share of it is cut into bows, which lie in one another.
+const HOLE: f32 = 0.35;
+/// By what share a row of a sector may be wider or narrower than it is on the piece.
+const OFF: f32 = 0.12;
+
+/// Cuts rings of `n` quads around into pieces; `flat` says where a point lies, by its row, how far around the piece it is (0 to 1), and in which piece.
+fn cut(rings: &Flat, n: usize, pieces: usize, flat: impl Fn(usize, usize, usize) -> Vec2) -> Vec<Flat> {
+    let across = n + 1;
+    (0..pieces)
+        .map(|p| {
+            let (from, to) = (p * n / pieces, (p + 1) * n / pieces);
+            let mut out = Flat::default();
+            for row in 0..rings.positions.len() / across {
+                out.positions.extend(&rings.positions[row * across + from..=row * across + to]);
+                out.flat.extend((from..=to).map(|i| flat(row, i, p)));
+            }
+            let inside = |v: u32| (from..=to).contains(&(v as usize % across));
+            let moved = |v: u32| ((v as usize / across) * (to - from + 1) + v as usize % across - from) as u32;
+            out.triangles =
+                rings.triangles.iter().filter(|t| t.iter().all(|v| inside(*v))).map(|t| t.map(moved)).collect();
+            out
+        })
+        .collect()
+}
+
+/// How far along a profile each of its points lies.
+fn lengths(profile: &[Vec2]) -> Vec<f32> {
+    let mut out = vec![0.0];
+    for w in profile.windows(2) {
+        out.push(out[out.len() - 1] + w[0].distance(w[1]));
+    }
+    out
+}
+
+/// Strips of a wall whose section isn't round: along the section × along the profile.
+fn strip(profile: &[Vec2], section: &Section) -> Vec<Flat> {
     let n = section.points();
-    let mut out = rings(profile, section, false);
     let widest = profile.iter().map(|p| p.x).fold(f32::MIN, f32::max);
     let mut along = vec![0.0];
     for i in 0..n {
         let step = section.point(i, widest).distance(section.point((i + 1) % n, widest));
         along.push(along[i] + step);
     }
-    let mut up = 0.0;
-    for (j, p) in profile.iter().enumerate() {
-        up += if j > 0 { p.distance(profile[j - 1]) } else { 0.0 };
-        // Narrower rings keep to the middle, so that density stays even.
-        let scale = (p.x / widest).clamp(0.35, 1.0);
-        let scale = if matches!(section, Section::Rect { .. }) { 1.0 } else { scale };
-        out.flat.extend(along.iter().map(|a| Vec2::new((a - along[n] * 0.5) * scale, up)));
+    let up = lengths(profile);
+    let pieces = (along[n] / LONGEST).ceil().max(1.0) as usize;
+    cut(&rings(profile, section, false), n, pieces, |row, i, _| Vec2::new(along[i], up[row]))
+}
+
+/// Sectors of a surface of revolution: each as a cone unrolls, around a centre that suits its rows best, so that nothing is sheared and rows keep their width to
+/// [`OFF`]. A profile that turns away from a cone is cut into several.
+fn sectors(profile: &[Vec2], section: &Section) -> Vec<Flat> {
+    let n = section.points();
+    let mut out = vec![];
+    let mut start = 0;
+    while start + 1 < profile.len() {
+        // As many rows as lie on one cone; two always do.
+        let mut end = start + 2;
+        while end < profile.len() && Cone::through(&profile[start..=end]).off <= OFF {
+            end += 1;
+        }
+        let run = &profile[start..end];
+        let cone = Cone::through(run);
+        let widest = run.iter().map(|p| p.x).fold(0.0, f32::max) * TAU;
+        let pieces = (widest / LONGEST).ceil().max((cone.angle.abs() / 1.6).ceil().max(1.0)) as usize;
+        let up = lengths(run);
+        out.extend(cut(&rings(run, section, false), n, pieces, |row, i, p| {
+            let middle = (p * n / pieces + (p + 1) * n / pieces) as f32 / 2.0;
+            cone.unrolled(up[row], (i as f32 - middle) / n as f32)
+        }));
+        start = end - 1;
     }
     out
 }
 
-/// The longest strip that is left in one piece, in mm: longer ones make packing wasteful.
-pub(super) const LONGEST: f32 = 260.0;
+/// The cone that unrolls most like some rows of a surface of revolution.
+struct Cone {
+    /// What once around comes to when it is unrolled, in radians; negative if it narrows upwards, near 0 for a cylinder.
+    angle: f32,
+    /// Width of the first row, unrolled, in mm.
+    first: f32,
+    /// The greatest share by which a row is wider or narrower than unrolled.
+    off: f32,
+}
 
-/// Cuts a strip of `n` quads across into pieces of about equal length.
-fn cut(strip: Flat, n: usize) -> Vec<Flat> {
-    let across = n + 1;
-    let widest = |row: &[Vec2]| row[n].x - row[0].x;
-    let length = strip.flat.chunks(across).map(widest).fold(0.0, f32::max);
-    let pieces = (length / LONGEST).ceil().max(1.0) as usize;
-    (0..pieces)
-        .map(|p| {
-            let (from, to) = (p * n / pieces, (p + 1) * n / pieces);
-            let mut out = Flat::default();
-            for row in 0..strip.flat.len() / across {
-                let range = row * across + from..=row * across + to;
-                out.positions.extend(&strip.positions[range.clone()]);
-                out.flat.extend(&strip.flat[range]);
-            }
-            let inside = |v: u32| (from..=to).contains(&(v as usize % across));
-            let moved = |v: u32| ((v as usize / across) * (to - from + 1) + v as usize % across - from) as u32;
-            out.triangles =
-                strip.triangles.iter().filter(|t| t.iter().all(|v| inside(*v))).map(|t| t.map(moved)).collect();
-            out
-        })
-        .collect()
+impl Cone {
+    /// Least squares of the rows' widths over how far up they lie.
+    fn through(rows: &[Vec2]) -> Cone {
+        let (up, widths) = (lengths(rows), rows.iter().map(|p| p.x * TAU).collect::<Vec<_>>());
+        let n = rows.len() as f32;
+        let mean = |all: &[f32]| all.iter().sum::<f32>() / n;
+        let (u, w) = (mean(&up), mean(&widths));
+        let (mut both, mut square) = (0.0, 0.0);
+        for (a, b) in up.iter().zip(&widths) {
+            both += (a - u) * (b - w);
+            square += (a - u) * (a - u);
+        }
+        let angle = if square > 0.0 { both / square } else { 0.0 };
+        let first = w - angle * u;
+        let off = |(a, b): (&f32, &f32)| ((first + angle * a) / b.max(1.0) - 1.0).abs();
+        let off = up.iter().zip(&widths).map(off).fold(0.0, f32::max);
+        Cone { angle, first, off }
+    }
+
+    /// Where a point lies that is `up` along the profile and `around` of a turn from the middle of its piece.
+    fn unrolled(&self, up: f32, around: f32) -> Vec2 {
+        if self.angle.abs() < 0.05 {
+            return Vec2::new((self.first + self.angle * up) * around, up);
+        }
+        let (from, turn) = (up + self.first / self.angle, self.angle * around);
+        Vec2::new(from * libm::sinf(turn), from * libm::cosf(turn))
+    }
 }
 
 /// A flower: rings around the innermost, each as far out as the profile is long. `above` says which end is the middle: the last.

@@ -1,5 +1,5 @@
 //! The harbour lamp of the sluice at Wrack Point: a ribbed brass housing on a bolted foot, a thick lens in a cage, a cap with a bail, and a gland with its cable.
-//! The foot stands at y = 0; 220 mm wide without its cable and 420 mm tall.
+//! The foot stands at y = 0; 220 mm wide without its cable and 420 mm tall. Two sheets: the housing; cap, lens, cage, gland and cable.
 
 use std::f32::consts::{FRAC_PI_2, PI, TAU};
 
@@ -17,9 +17,11 @@ const BARS: u32 = 6;
 pub fn build() -> Piece {
     let mut kit = Kit::default();
     housing(&mut kit);
+    // What is seen first has a sheet of its own.
+    kit.on_sheet(1);
+    cap(&mut kit);
     lens(&mut kit);
     cage(&mut kit);
-    cap(&mut kit);
     gland(&mut kit);
     kit.finish("Harbour lamp")
 }

@@ -1,6 +1,8 @@
 //! The props, one file each.
 
 pub mod ball;
+pub mod buoy;
+pub mod cleat;
 pub mod lamp;
 pub mod post;
 pub mod shutter;

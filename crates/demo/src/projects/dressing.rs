@@ -2,9 +2,10 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::{Dial, Layer, LayerKind, Palette, Recipe, Variant};
+use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Recipe, Variant};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
+use dustcoat_core::ready;
 use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Swatch, Value};
 
 pub fn settings(list: &[(&str, Param)]) -> Settings {
@@ -138,4 +139,24 @@ pub fn used(recipe: &Recipe, said: &[(&str, Param)]) -> Layer {
 /// A coat or an adjustment as its JSON says.
 pub fn written(layer: serde_json::Value) -> Layer {
     serde_json::from_value(layer).expect("it is written right, as a test tells")
+}
+
+/// A dial from 0 to 1.
+pub fn share(id: &str, label: &str, help: &str, value: f64) -> Dial {
+    Dial { help: help.into(), ..Dial::new(id, label, DialKind::Number, Value::Number(value)) }
+}
+
+pub fn color(id: &str, label: &str, value: &str) -> Dial {
+    Dial::new(id, label, DialKind::Color, Value::Text(value.into()))
+}
+
+/// A ready finish.
+pub fn finish(kind: &str) -> Layer {
+    ready::find(kind).expect("there is such a finish").plain()
+}
+
+/// A project of layers, which are numbered, and dials.
+pub fn dressed(name: &str, mut layers: Vec<Layer>, dials: Vec<Dial>) -> Document {
+    numbered(&mut layers, &mut 0);
+    Document { layers, dials, ..Document::new(name) }
 }

@@ -1,30 +1,14 @@
 //! The mooring post, the harbour lamp and the shutter, dressed: mostly with recipes of the cabinet, whose dials follow a few of the project's own.
 
-use dustcoat_core::document::{Dial, Document, Layer};
+use dustcoat_core::document::{Document, Layer};
 use dustcoat_core::mask::{Join, Step};
-use dustcoat_core::ready;
-use dustcoat_core::setting::{DialKind, Drive, Value};
+use dustcoat_core::setting::{Drive, Value};
 use serde_json::json;
 
-use super::dressing::{clouds, driven, numbered, palette, parts, step, threshold, used, variant, within, written};
+use super::dressing::{
+    clouds, color, dressed, driven, finish, palette, parts, share, step, threshold, used, variant, within, written,
+};
 use crate::recipes::recipe;
-
-fn share(id: &str, label: &str, help: &str, value: f64) -> Dial {
-    Dial { help: help.into(), ..Dial::new(id, label, DialKind::Number, Value::Number(value)) }
-}
-
-fn color(id: &str, label: &str, value: &str) -> Dial {
-    Dial::new(id, label, DialKind::Color, Value::Text(value.into()))
-}
-
-fn finish(kind: &str) -> Layer {
-    ready::find(kind).expect("there is such a finish").plain()
-}
-
-fn dressed(name: &str, mut layers: Vec<Layer>, dials: Vec<Dial>) -> Document {
-    numbered(&mut layers, &mut 0);
-    Document { layers, dials, ..Document::new(name) }
-}
 
 /// The mooring post: cast iron under paint that rust lifts, bright where lines go round it, green up from the water.
 pub fn mooring_post() -> Document {

@@ -129,7 +129,8 @@ impl App {
     /// [`AppError::NoDemo`]
     pub fn start_on_demo(&self, key: &str) -> Result<ProjectView, AppError> {
         let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
-        let id = self.create(&Document::new(piece.name), &format!("{key}.glb"), None, &piece.glb())?;
+        let (file, bytes) = piece.file();
+        let id = self.create(&piece.document(false), &file, None, &bytes)?;
         self.view(id)
     }
 
@@ -193,7 +194,8 @@ impl App {
         // The one that opens first is made last: the front door shows the newest first.
         for piece in PIECES.iter().rev() {
             let Some(dress) = piece.dress else { continue };
-            let id = self.create(&(dress.document)(), &format!("{}.glb", piece.key), None, &piece.glb())?;
+            let (file, bytes) = piece.file();
+            let id = self.create(&piece.document(true), &file, None, &bytes)?;
             self.db.set_picture(id, self.db.project(id)?.revision, dress.picture)?;
         }
         for recipe in recipes::recipes() {

@@ -1,10 +1,9 @@
 //! `demo-files`: the demo as files.
 
-use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use clap::Args;
-use dustcoat_core::mesh::MeshSource;
+use dustcoat_core::document::Document;
 use dustcoat_core::mesh::write::obj;
 use dustcoat_core::recipe::package::{Project, write_project, write_recipe};
 use dustcoat_demo::{PIECES, projects, recipes};
@@ -27,13 +26,12 @@ pub fn demo_files(args: &DemoFilesArgs, json: bool) -> Result<(), CliError> {
         write(&path, bytes)
     };
     for piece in PIECES {
-        let glb = piece.glb();
-        put(format!("{}.glb", piece.key), &glb)?;
+        let (intake, files) = piece.intake();
+        put(intake.mesh.file.clone(), &files[&intake.mesh.hash])?;
         put(format!("{}.obj", piece.key), obj(&(piece.build)()).as_bytes())?;
-        let mut document = piece.dress.map_or(projects::swatch_tile as fn() -> _, |d| d.document)();
-        let hash = blake3::hash(&glb).to_hex().to_string();
-        document.intake.mesh = MeshSource { file: format!("{}.glb", piece.key), hash: hash.clone(), unit: None };
-        let files = BTreeMap::from([(hash, glb)]);
+        let plain = Document { layers: projects::swatch_tile().layers, ..piece.document(false) };
+        let document = if piece.dress.is_some() { piece.document(true) } else { plain };
+        let document = Document { intake, ..document };
         put(format!("{}.dustcoat", piece.key), &write_project(&Project { document, files }, None))?;
     }
     for (name, recipe) in recipes::files() {

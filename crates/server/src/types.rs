@@ -99,6 +99,8 @@ pub fn typescript() -> String {
         views::StillDone,
         views::Event,
         views::JobView,
+        views::ToldPictures,
+        views::LayPictured,
         views::Problem,
     );
     let mut out = String::from(

@@ -24,6 +24,7 @@ import type {
   LadderRequest,
   LadderView,
   Laying,
+  LayPictured,
   LayRecipe,
   Layout,
   LightsView,
@@ -41,7 +42,9 @@ import type {
   SaveRecipe,
   SheetRequest,
   Six,
+  SetAside,
   StateView,
+  ToldPictures,
   SixRequest,
   SizeInUnit,
   StillDone,
@@ -180,6 +183,10 @@ export const api = {
       `${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision), ...(purpose === undefined ? {} : { purpose }) })}`,
       file,
     ),
+  /** Keeps a picture that is not used yet. */
+  setAside: (file: File) => send<SetAside>(`/api/pictures?${new URLSearchParams({ name: file.name })}`, file),
+  tellPictures: (set: SetAside[]) => post<ToldPictures>("/api/pictures/told", set),
+  layPictured: (id: number, laid: LayPictured) => post<ProjectView>(`${project(id)}/pictured`, laid),
   /** Address of a picture that was brought in, drawn down. */
   broughtPicture: (id: number, hash: string) => `${project(id)}/pictures/${hash}`,
   /** The few colours that stand for it, the most frequent first. */

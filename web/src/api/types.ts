@@ -540,6 +540,22 @@ color: [number, number, number],
 /** Of a lamp: what a surface that faces it gets, in units of π × radiance ⁄ π. Of a glow: radiance. */
 strength: number, };
 
+export type LayPictured = { 
+/** The revision it is laid on. */
+revision: number, 
+/** What the layer is called. */
+name: string, 
+/** The group it is laid in; the section itself if none is named. */
+inside?: string, 
+/** Its place there, from below. */
+index: number, 
+/** The pictures and what they show. */
+pictures: Array<[SetAside, Shows]>, 
+/** How wide they lie on the piece, in mm. */
+width: number, 
+/** Between black and white of the height, in mm. */
+relief: number, };
+
 export type LayRecipe = { 
 /** The revision it was asked on. */
 revision: number, 
@@ -1135,6 +1151,12 @@ address: string,
 /** How many bytes they are. */
 bytes: number, };
 
+export type SetAside = { 
+/** blake3 of the file. */
+hash: string, 
+/** Its name. */
+file: string, };
+
 export type Sheet = { 
 /** What its files are named after: the UDIM number of its tile, with the part's name where parts lie over one another. */
 name: string, 
@@ -1152,6 +1174,8 @@ export type ShownWhen = {
 dial: string, 
 /** What it must stand at. */
 is: Value, };
+
+export type Shows = "color" | "roughness" | "gloss" | "metallic" | "normals" | "normals_down" | "height" | "opacity" | "emissive" | "occlusion" | "packed" | "nothing";
 
 export type Six = { 
 /** What the dials that take part stand at, by id. */
@@ -1336,6 +1360,22 @@ export type TintView = {
 color: [number, number, number], 
 /** In mm. */
 distance: number, };
+
+export type ToldPicture = { 
+/** The picture. */
+picture: SetAside, 
+/** What it was taken to be. */
+shows: Shows, 
+/** Why. */
+why: string, };
+
+export type ToldPictures = { 
+/** What the finish may be called. */
+name: string, 
+/** Each of them, as given. */
+pictures: Array<ToldPicture>, 
+/** All that a picture can be, with what the artist reads. */
+shows: Array<[Shows, string]>, };
 
 export type TriedFormula = { 
 /** What it sets stands at then; none if it can't be kept. */

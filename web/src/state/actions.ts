@@ -204,9 +204,12 @@ export function select(layer: string | null, step: string | null = null): void {
 }
 
 /** Commits an edit that adds a layer, and selects what is new. */
-export async function commitAndSelectNew(edit: Edit): Promise<string | null> {
+export const commitAndSelectNew = (edit: Edit): Promise<string | null> => selectNew(() => commit(edit));
+
+/** Selects the layer that some work adds. */
+export async function selectNew(work: () => Promise<ProjectView | null>): Promise<string | null> {
   const before = new Set(allLayers(getState().project?.document.layers ?? []).map((l) => l.id));
-  const after = await commit(edit);
+  const after = await work();
   const added = allLayers(after?.document.layers ?? []).find((l) => !before.has(l.id));
   if (added) select(added.id);
   return added?.id ?? null;
@@ -214,12 +217,9 @@ export async function commitAndSelectNew(edit: Edit): Promise<string | null> {
 
 /** Lays a recipe, over everything where no place is given; whether it was laid. */
 export async function layRecipe(laying: Laying, place: { inside?: string; index?: number } = {}): Promise<boolean> {
-  const before = new Set(allLayers(getState().project?.document.layers ?? []).map((l) => l.id));
-  const after = await inTurn((p) => api.lay(p.id, { ...laying, ...place, revision: p.revision }));
-  const added = allLayers(after?.document.layers ?? []).find((l) => !before.has(l.id));
-  if (added) select(added.id);
+  const added = await selectNew(() => inTurn((p) => api.lay(p.id, { ...laying, ...place, revision: p.revision })));
   void queries.invalidateQueries({ queryKey: ["cabinet"] });
-  return added !== undefined;
+  return added !== null;
 }
 
 /** Runs work that makes a new state of the project in another way than by edits, on its present revision. */

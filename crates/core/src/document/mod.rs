@@ -14,6 +14,7 @@ mod kept;
 mod label;
 mod ladder;
 mod opened;
+pub mod pictured;
 mod recipe;
 mod settings;
 mod six;

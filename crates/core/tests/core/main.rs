@@ -18,6 +18,7 @@ mod light;
 mod opened;
 mod patches;
 mod patterns;
+mod pictured;
 mod pictures;
 mod probe;
 mod readings;

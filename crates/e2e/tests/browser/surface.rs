@@ -135,3 +135,32 @@ async fn a_picture_tells_parts_and_another_stands_in() {
         .await;
     app.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_finish_is_made_of_a_set_of_pictures() {
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#4060c0").await;
+    let before = page.view().await;
+    let set: Vec<String> = [("quay_stone_color.png", [200, 40, 30, 255]), ("quay_stone_gloss.png", [20, 20, 20, 255])]
+        .into_iter()
+        .map(|(name, color): (&str, [u8; 4])| {
+            let file = data.path().join(name);
+            let rgba: Vec<u8> = (0..32 * 32).flat_map(|_| color).collect();
+            std::fs::write(&file, dustcoat_core::handoff::png::rgba8(&rgba, 32, 32)).expect("written");
+            file.display().to_string()
+        })
+        .collect();
+    page.open_finishes().await;
+    page.give_file("Pictures for a finish", std::path::Path::new(&set.join("\n"))).await;
+    page.until("the set is told apart", async || page.text(".pictured").await.matches("its name says so").count() == 2)
+        .await;
+    page.click("Lay it").await;
+    page.settled().await;
+    assert!(page.text(".panel.left").await.contains("Quay stone"), "it lies in the section");
+    let after = page.view().await;
+    assert!(after.share(red) > before.share(red) + 0.05, "the piece wears the picture: {}", after.share(red));
+    page.press(&page.find(".undo").await).await;
+    assert_eq!(page.view().await.difference(&before, 2), 0.0, "one undo takes all of it away");
+    app.end().await;
+}

@@ -58,6 +58,14 @@ pub enum AppError {
     /// A ready finish that is not there.
     #[error("There is no ready finish “{0}”.")]
     NoFinish(String),
+    /// Pictures of which none is used.
+    #[error("None of these pictures is used for the finish. Say of at least one what it shows.")]
+    NothingPictured,
+    /// A picture that serves the piece already.
+    #[error(
+        "“{0}” serves this piece in another way already, in the Surface room. Take it away there, or give the finish another file."
+    )]
+    ServesOtherwise(String),
     /// A demo piece that is not there.
     #[error("There is no demo piece “{0}”.")]
     NoDemo(String),

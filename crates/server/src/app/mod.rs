@@ -10,6 +10,7 @@ mod jobs;
 mod ladders;
 mod looks;
 mod patches;
+mod pictured;
 mod pieces;
 mod pixels;
 mod projects;

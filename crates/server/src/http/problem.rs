@@ -61,6 +61,8 @@ impl Failure {
                 | AppError::EmptyLine
                 | AppError::NoName
                 | AppError::NoThing(_)
+                | AppError::NothingPictured
+                | AppError::ServesOtherwise(_)
                 | AppError::OtherMesh(_),
             ) => ("edit", StatusCode::UNPROCESSABLE_ENTITY),
             Failure::App(AppError::Mesh(_) | AppError::Package(_) | AppError::Picture(_)) => {

@@ -15,8 +15,8 @@ use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
 use crate::views::{
-    DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, OnRevision, ProjectCard, ProjectView, Six,
-    SixRequest, StateView,
+    DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, LayPictured, OnRevision, ProjectCard,
+    ProjectView, SetAside, Six, SixRequest, StateView, ToldPictures,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -196,6 +196,25 @@ pub async fn bring_picture(
 ) -> Answer<ProjectView> {
     bring(app, query, request, body, move |a, q, b| a.bring_picture(*id, q.revision, &q.name, q.purpose.as_deref(), b))
         .await
+}
+
+/// What a file that is set aside is called.
+#[derive(Deserialize)]
+pub struct AsideQuery {
+    name: String,
+}
+
+pub async fn set_aside(app: Shared, query: Query<AsideQuery>, request: HttpRequest, body: Payload) -> Answer<SetAside> {
+    let bytes = upload(&request, body).await?;
+    Ok(Json(off(&app, move |a| a.set_aside(&query.name, &bytes)).await?))
+}
+
+pub async fn tell_pictures(app: Shared, body: Json<Vec<SetAside>>) -> Answer<ToldPictures> {
+    Ok(Json(off(&app, move |a| a.tell_pictures(&body)).await?))
+}
+
+pub async fn lay_pictured(app: Shared, id: Path<i64>, body: Json<LayPictured>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.lay_pictured(*id, &body)).await?))
 }
 
 pub async fn file(app: Shared, id: Path<i64>) -> Result<HttpResponse, Failure> {

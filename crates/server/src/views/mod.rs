@@ -4,6 +4,7 @@ mod cabinet;
 mod evaluation;
 mod handed;
 mod looks;
+mod pictured;
 mod project;
 mod told;
 
@@ -17,6 +18,7 @@ pub use evaluation::{
 };
 pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
 pub use looks::{LadderRequest, LadderView, LookRequest, SheetRequest, Six, SixRequest};
+pub use pictured::{LayPictured, SetAside, ToldPicture, ToldPictures};
 pub use project::{
     DemoCard, EditRequest, Freshness, GoTo, KeepSnapshot, MeasurementState, Newer, OnRevision, PieceView, ProjectCard,
     ProjectView, SnapshotView, StateView, When,

@@ -356,3 +356,52 @@ fn uvs_that_lie_over_one_another_are_told_with_their_share() {
     assert!((p["piece"]["layout"]["overlap"].as_f64().unwrap() - 1.0).abs() < 0.05, "{}", p["piece"]["layout"]);
     assert!(p["piece"]["findings"].to_string().contains("covered more than once"));
 }
+
+#[test]
+fn a_finish_is_made_of_pictures_in_one_revision() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let p = small(&server);
+    let aside =
+        |name: &str, color: [u8; 4]| ok(server.upload(&format!("/api/pictures?name={name}"), png(8, 8, |_, _| color)));
+    let set = json!([
+        aside("quay_stone_color.png", [150, 120, 90, 255]),
+        aside("quay_stone_rough.png", [200, 200, 200, 255])
+    ]);
+    let told = server.post("/api/pictures/told", set.clone());
+    assert_eq!((&told["name"], &told["pictures"][0]["shows"]), (&json!("Quay stone"), &json!("color")));
+    assert_eq!(
+        (&told["pictures"][1]["shows"], &told["pictures"][1]["why"]),
+        (&json!("roughness"), &json!("its name says so"))
+    );
+    assert!(told["shows"].as_array().unwrap().iter().any(|s| s == &json!(["nothing", "not used"])));
+    let lay = |p: &serde_json::Value, shows: [&str; 2]| {
+        let pictures = json!([[set[0], shows[0]], [set[1], shows[1]]]);
+        json!({"revision": p["revision"], "name": "Quay stone", "index": 0, "pictures": pictures, "width": 120.0, "relief": 1.0})
+    };
+    let path = format!("/api/projects/{}/pictured", p["id"]);
+    let (status, _, said) = problem(server.try_post(&path, lay(&p, ["nothing", "nothing"])));
+    assert!(status == 422 && said.contains("None of these pictures"), "{said}");
+    let laid = server.post(&path, lay(&p, ["color", "roughness"]));
+    let layer = &laid["document"]["layers"][0];
+    assert_eq!(layer["name"], "Quay stone");
+    assert_eq!(
+        layer["finish"]["channels"]["base_color"]["settings"]["color"]["colors"]["settings"]["picture"],
+        "quay_stone_color.png"
+    );
+    assert_eq!(laid["document"]["intake"]["pictures"].as_array().unwrap().len(), 2);
+    assert_eq!(laid["document"]["dials"][0]["label"], "Width of the pictures");
+    // The same set again brings nothing in a second time; one that serves otherwise is left alone.
+    let again = server.post(&path, lay(&laid, ["color", "roughness"]));
+    assert_eq!(again["document"]["intake"], laid["document"]["intake"]);
+    let back = server.post(&format!("/api/projects/{}/undo", p["id"]), json!({"revision": again["revision"]}));
+    let back = server.post(&format!("/api/projects/{}/undo", p["id"]), json!({"revision": back["revision"]}));
+    assert_eq!(back["document"], p["document"], "each was one revision");
+    let bring =
+        format!("/api/projects/{}/pictures?name=ao.png&purpose=occlusion&revision={}", p["id"], back["revision"]);
+    let brought = ok(server.upload(&bring, png(8, 8, |_, _| [150, 120, 90, 255])));
+    let (status, _, said) = problem(server.try_post(&path, lay(&brought, ["color", "roughness"])));
+    assert!(status == 422 && said.contains("ao.png") && said.contains("another way"), "{said}");
+    let (status, _, said) = problem(server.upload("/api/pictures?name=notes.png", b"no picture".to_vec()));
+    assert!(status == 422 && said.contains("notes.png"), "{said}");
+}

@@ -1,0 +1,59 @@
+//! Finishes from pictures: what was set aside, what it was told to be, and what is to be laid.
+
+use dustcoat_core::document::pictured::Shows;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A picture that was given and is not used yet.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+pub struct SetAside {
+    /// blake3 of the file.
+    pub hash: String,
+    /// Its name.
+    pub file: String,
+}
+
+/// A picture of a set.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct ToldPicture {
+    /// The picture.
+    pub picture: SetAside,
+    /// What it was taken to be.
+    pub shows: Shows,
+    /// Why.
+    pub why: String,
+}
+
+/// A set of pictures, told apart.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct ToldPictures {
+    /// What the finish may be called.
+    pub name: String,
+    /// Each of them, as given.
+    pub pictures: Vec<ToldPicture>,
+    /// All that a picture can be, with what the artist reads.
+    pub shows: Vec<(Shows, String)>,
+}
+
+/// A finish to be laid.
+#[derive(Debug, Clone, Deserialize, TS)]
+pub struct LayPictured {
+    /// The revision it is laid on.
+    #[ts(type = "number")]
+    pub revision: i64,
+    /// What the layer is called.
+    pub name: String,
+    /// The group it is laid in; the section itself if none is named.
+    #[serde(default)]
+    #[ts(optional)]
+    pub inside: Option<String>,
+    /// Its place there, from below.
+    #[ts(type = "number")]
+    pub index: usize,
+    /// The pictures and what they show.
+    pub pictures: Vec<(SetAside, Shows)>,
+    /// How wide they lie on the piece, in mm.
+    pub width: f64,
+    /// Between black and white of the height, in mm.
+    pub relief: f64,
+}

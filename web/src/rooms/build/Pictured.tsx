@@ -1,0 +1,118 @@
+// A finish from pictures: what each file of a set shows, how wide they lie on the piece, and how deep their height goes.
+import { Button, Group, Modal, NumberInput, Select, TextInput } from "@mantine/core";
+import { useEffect, useState } from "react";
+
+import { api } from "../../api/client";
+import type { Shows, ToldPictures } from "../../api/types";
+import { bring, say, selectNew } from "../../state/actions";
+import { busy, useStore } from "../../state/store";
+import { placeOver } from "./lay";
+
+export function Pictured({ files, close }: { files: File[]; close: () => void }) {
+  const layer = useStore((s) => s.layer);
+  const [told, setTold] = useState<ToldPictures | null>(null);
+  const [shows, setShows] = useState<Shows[]>([]);
+  const [name, setName] = useState("");
+  const [width, setWidth] = useState<string | number>(200);
+  const [relief, setRelief] = useState<string | number>(1);
+  const [pictures, setPictures] = useState<string[]>([]);
+  useEffect(() => {
+    const addresses = files.map((f) => URL.createObjectURL(f));
+    const done = busy();
+    const tell = async () => {
+      const set = await Promise.all(files.map((f) => api.setAside(f)));
+      const came = await api.tellPictures(set);
+      setPictures(addresses);
+      setTold(came);
+      setShows(came.pictures.map((p) => p.shows));
+      setName(came.name);
+    };
+    tell()
+      .catch((error: unknown) => {
+        say(error);
+        close();
+      })
+      .finally(done);
+    return () => addresses.forEach((a) => URL.revokeObjectURL(a));
+    // The files are given once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [files]);
+  const used = shows.filter((s) => s !== "nothing");
+  const twice = used.find((s, i) => used.indexOf(s) !== i);
+  const label = (of: Shows) => told?.shows.find(([key]) => key === of)?.[1] ?? of;
+  const numbers = [width, relief].map(Number);
+  const wrong =
+    used.length === 0
+      ? "Say of at least one picture what it shows."
+      : twice !== undefined
+        ? `Two pictures show ${label(twice)}: leave one of them out.`
+        : !numbers.every((n) => Number.isFinite(n) && n > 0)
+          ? "Width and relief are more than 0 mm."
+          : null;
+  const lay = () => {
+    if (!told || wrong !== null) return;
+    close();
+    void selectNew(() =>
+      bring((p) =>
+        api.layPictured(p.id, {
+          revision: p.revision,
+          name: name.trim() || told.name,
+          ...placeOver(layer),
+          pictures: told.pictures.map((one, i) => [one.picture, shows[i] ?? one.shows]),
+          width: Number(width),
+          relief: Number(relief),
+        }),
+      ),
+    );
+  };
+  const millimetres = { min: 0.1, max: 10000, rightSection: <span className="soft mono">mm</span>, w: 120 };
+  return (
+    <Modal opened onClose={close} title="A finish from pictures" size={680} yOffset={60}>
+      {told === null ? (
+        <p className="soft">Looking at {files.length === 1 ? "the picture" : `${files.length} pictures`} …</p>
+      ) : (
+        <>
+          <ul className="pictured">
+            {told.pictures.map((one, i) => (
+              <li key={one.picture.hash}>
+                <img src={pictures[i]} alt="" width={64} height={64} />
+                <span>
+                  <b>{one.picture.file}</b>
+                  <small className="soft">{one.why}</small>
+                </span>
+                <Select
+                  w={190}
+                  aria-label={`What ${one.picture.file} shows`}
+                  data={told.shows.map(([value, text]) => ({ value, label: text }))}
+                  value={shows[i] ?? one.shows}
+                  allowDeselect={false}
+                  onChange={(v) => setShows(shows.map((s, k) => (k === i ? (v as Shows) : s)))}
+                  comboboxProps={{ withinPortal: false }}
+                />
+              </li>
+            ))}
+          </ul>
+          <Group align="end" gap={12} mt="md">
+            <TextInput label="Name" value={name} maxLength={80} onChange={(e) => setName(e.currentTarget.value)} />
+            <NumberInput label="Width on the piece" value={width} onChange={setWidth} {...millimetres} />
+            {used.includes("height") && (
+              <NumberInput label="Black to white" value={relief} onChange={setRelief} {...millimetres} />
+            )}
+          </Group>
+          <p className="soft" style={{ marginTop: 10 }}>
+            They lie from three sides and go on without a repeat that is seen. The width becomes a dial.
+          </p>
+          <Group justify="end" mt="sm" gap={10}>
+            {wrong !== null && <span className="state-missing">{wrong}</span>}
+            <Button variant="default" onClick={close}>
+              Cancel
+            </Button>
+            <Button disabled={wrong !== null} onClick={lay}>
+              Lay it
+            </Button>
+          </Group>
+        </>
+      )}
+    </Modal>
+  );
+}

@@ -554,7 +554,9 @@ pictures: Array<[SetAside, Shows]>,
 /** How wide they lie on the piece, in mm. */
 width: number, 
 /** Between black and white of the height, in mm. */
-relief: number, };
+relief: number, 
+/** Whether they go on as tiles, which keeps rows and courses whole; otherwise without a repeat that is seen. */
+tiles: boolean, };
 
 export type LayRecipe = { 
 /** The revision it was asked on. */

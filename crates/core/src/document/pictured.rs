@@ -95,8 +95,9 @@ pub fn name(files: &[&str]) -> String {
     let first = all.first().map(Vec::as_slice).unwrap_or_default();
     let says_something = |w: &str| WORDS.iter().any(|(_, known)| known.contains(&w));
     let shared = (0..first.len()).take_while(|i| all.iter().all(|w| w.get(*i) == first.get(*i)));
-    let shared: Vec<&str> =
-        shared.map(|i| first[i].as_str()).filter(|w| files.len() > 1 || !says_something(w)).collect();
+    let shared = shared.map(|i| first[i].as_str()).filter(|w| files.len() > 1 || !says_something(w));
+    // Numbers of sheets and sizes name nothing.
+    let shared: Vec<&str> = shared.filter(|w| !w.chars().all(|c| c.is_ascii_digit())).collect();
     let name = shared.join(" ");
     let mut letters = name.chars();
     letters.next().map_or_else(|| "From pictures".into(), |c| c.to_uppercase().chain(letters).collect())
@@ -166,14 +167,14 @@ pub fn tell(pictures: &[(&str, &Picture)]) -> Vec<Told> {
 /// The id that the dial of the pictures' width comes with.
 const WIDTH: &str = "width";
 
-/// The finish of pictures, by the names they have among those that were brought in, `width` mm wide on the piece and repeating without its being seen; and the dial
-/// of that width. `relief` is how many mm lie between black and white of the height.
-pub fn finish(pictures: &[(String, Shows)], width: f64, relief: f64) -> (Finish, Dial) {
+/// The finish of pictures, by the names they have among those that were brought in, `width` mm wide on the piece; and the dial of that width. They
+/// go on as `tiles`, which keeps rows and courses whole, or else without a repeat that is seen. `relief` is how many mm lie between black and white of the height.
+pub fn finish(pictures: &[(String, Shows)], width: f64, relief: f64, tiles: bool) -> (Finish, Dial) {
     let source = |kind: &str, file: &str, channel: Option<&str>| {
         let mut settings: Settings = BTreeMap::from([
             ("picture".to_owned(), Param::from(file)),
             ("size".to_owned(), Drive::plain(WIDTH).into()),
-            ("repeat".to_owned(), "hidden".into()),
+            ("repeat".to_owned(), if tiles { "tiles" } else { "hidden" }.into()),
             ("placement".to_owned(), "triplanar".into()),
         ]);
         if let Some(channel) = channel {

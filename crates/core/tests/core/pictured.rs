@@ -55,6 +55,7 @@ fn names_say_what_pictures_show_and_what_a_set_is_called() {
     }
     assert_eq!(name(&["quay_stone_color.png", "quay_stone_rough.png"]), "Quay stone");
     assert_eq!(name(&["limewash_color.png"]), "Limewash");
+    assert_eq!(name(&["quay_1001_color.png", "quay_1001_orm.png"]), "Quay");
     assert_eq!((name(&["color.png"]), name(&[]), name(&["a.png", "b.png"])), {
         let plain = "From pictures".to_owned();
         (plain.clone(), plain.clone(), plain)
@@ -97,7 +98,7 @@ fn worn(pictures: &[(&str, Shows, [u8; 3])]) -> (Evaluation, Surface) {
     let bytes = |used: &PictureUse| pictures.iter().find(|p| p.0 == used.hash).map(|(_, _, color)| file(|_, _| *color));
     let surface = Surface::new(Arc::new(plate(100.0).take_in(&intake, &bytes)), 64);
     let named: Vec<_> = pictures.iter().map(|(name, shows, _)| ((*name).to_owned(), *shows)).collect();
-    let (finish, dial) = finish(&named, 80.0, 3.0);
+    let (finish, dial) = finish(&named, 80.0, 3.0, false);
     let layer = json!({"id": "", "name": "Set", "kind": "coat", "finish": finish});
     let layer = serde_json::from_value(layer).unwrap();
     let edit = Edit::AddLayer { inside: None, index: 0, layer, dials: vec![dial] };
@@ -134,5 +135,5 @@ fn each_picture_becomes_what_it_shows() {
     let (up, down) = (lean(Shows::Normals), lean(Shows::NormalsDown));
     assert!(up[1].abs() + up[0].abs() > 0.3, "{up:?}");
     assert!((up[0] + down[0]).abs() < 0.02 && (up[1] + down[1]).abs() < 0.02, "{up:?} {down:?}");
-    assert!(finish(&[("p.png".into(), Shows::Nothing)], 80.0, 1.0).0.channels.is_empty());
+    assert!(finish(&[("p.png".into(), Shows::Nothing)], 80.0, 1.0, true).0.channels.is_empty());
 }

@@ -65,7 +65,7 @@ impl App {
             let file = intake.pictures.iter().find(|p| p.hash == one.hash).map_or(&one.file, |p| &p.file);
             named.push((file.clone(), *shows));
         }
-        let (finish, dial) = pictured::finish(&named, request.width, request.relief);
+        let (finish, dial) = pictured::finish(&named, request.width, request.relief, request.tiles);
         if finish.channels.is_empty() {
             return Err(AppError::NothingPictured);
         }

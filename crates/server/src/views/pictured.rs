@@ -56,4 +56,6 @@ pub struct LayPictured {
     pub width: f64,
     /// Between black and white of the height, in mm.
     pub relief: f64,
+    /// Whether they go on as tiles, which keeps rows and courses whole; otherwise without a repeat that is seen.
+    pub tiles: bool,
 }

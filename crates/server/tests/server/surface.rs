@@ -377,7 +377,7 @@ fn a_finish_is_made_of_pictures_in_one_revision() {
     assert!(told["shows"].as_array().unwrap().iter().any(|s| s == &json!(["nothing", "not used"])));
     let lay = |p: &serde_json::Value, shows: [&str; 2]| {
         let pictures = json!([[set[0], shows[0]], [set[1], shows[1]]]);
-        json!({"revision": p["revision"], "name": "Quay stone", "index": 0, "pictures": pictures, "width": 120.0, "relief": 1.0})
+        json!({"revision": p["revision"], "name": "Quay stone", "index": 0, "pictures": pictures, "width": 120.0, "relief": 1.0, "tiles": true})
     };
     let path = format!("/api/projects/{}/pictured", p["id"]);
     let (status, _, said) = problem(server.try_post(&path, lay(&p, ["nothing", "nothing"])));
@@ -390,6 +390,8 @@ fn a_finish_is_made_of_pictures_in_one_revision() {
         "quay_stone_color.png"
     );
     assert_eq!(laid["document"]["intake"]["pictures"].as_array().unwrap().len(), 2);
+    let rough = &layer["finish"]["channels"]["roughness"]["settings"]["value"]["along"]["settings"];
+    assert_eq!(rough["repeat"], "tiles");
     assert_eq!(laid["document"]["dials"][0]["label"], "Width of the pictures");
     // The same set again brings nothing in a second time; one that serves otherwise is left alone.
     let again = server.post(&path, lay(&laid, ["color", "roughness"]));

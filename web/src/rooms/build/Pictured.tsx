@@ -1,5 +1,5 @@
 // A finish from pictures: what each file of a set shows, how wide they lie on the piece, and how deep their height goes.
-import { Button, Group, Modal, NumberInput, Select, TextInput } from "@mantine/core";
+import { Button, Group, Modal, NumberInput, Radio, Select, TextInput } from "@mantine/core";
 import { useEffect, useState } from "react";
 
 import { api } from "../../api/client";
@@ -15,6 +15,7 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
   const [name, setName] = useState("");
   const [width, setWidth] = useState<string | number>(200);
   const [relief, setRelief] = useState<string | number>(1);
+  const [tiles, setTiles] = useState(false);
   const [pictures, setPictures] = useState<string[]>([]);
   useEffect(() => {
     const addresses = files.map((f) => URL.createObjectURL(f));
@@ -61,6 +62,7 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
           pictures: told.pictures.map((one, i) => [one.picture, shows[i] ?? one.shows]),
           width: Number(width),
           relief: Number(relief),
+          tiles,
         }),
       ),
     );
@@ -81,7 +83,7 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
                   <small className="soft">{one.why}</small>
                 </span>
                 <Select
-                  w={190}
+                  w={230}
                   aria-label={`What ${one.picture.file} shows`}
                   data={told.shows.map(([value, text]) => ({ value, label: text }))}
                   value={shows[i] ?? one.shows}
@@ -99,8 +101,17 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
               <NumberInput label="Black to white" value={relief} onChange={setRelief} {...millimetres} />
             )}
           </Group>
+          <Radio.Group
+            mt="md"
+            aria-label="How they go on"
+            value={tiles ? "tiles" : "hidden"}
+            onChange={(v) => setTiles(v === "tiles")}
+          >
+            <Radio value="hidden" label="Go on without a repeat that is seen: earth, rust, plaster" />
+            <Radio mt={6} value="tiles" label="Go on as tiles, rows and courses whole: brick, cloth, planks" />
+          </Radio.Group>
           <p className="soft" style={{ marginTop: 10 }}>
-            They lie from three sides and go on without a repeat that is seen. The width becomes a dial.
+            They lie from three sides. The width becomes a dial.
           </p>
           <Group justify="end" mt="sm" gap={10}>
             {wrong !== null && <span className="state-missing">{wrong}</span>}

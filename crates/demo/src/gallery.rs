@@ -121,14 +121,18 @@ pub static GALLERY: &[Shot] = &[
 
 #[cfg(test)]
 mod tests {
+    use std::collections::HashMap;
+
     use super::*;
 
     #[test]
     fn every_still_of_the_gallery_can_be_dressed_and_is_another() {
         assert_eq!(GALLERY.len(), 24);
+        let mut studios: HashMap<&str, Studio> = HashMap::new();
         let mut titles: Vec<String> = GALLERY.iter().map(Shot::title).collect();
         for shot in GALLERY {
-            let document = shot.document(&Studio::of(shot.prop, 64, None));
+            let studio = studios.entry(shot.prop).or_insert_with(|| Studio::of(shot.prop, 64, None));
+            let document = shot.document(studio);
             assert!(!document.layers.is_empty(), "{}", shot.title());
         }
         titles.sort();

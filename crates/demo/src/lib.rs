@@ -15,7 +15,7 @@ pub mod sheet;
 pub mod studio;
 
 use std::collections::BTreeMap;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, PoisonError};
 
 use dustcoat_core::document::Document;
 use dustcoat_core::mesh::import::{self, MeshLimits, import};
@@ -178,14 +178,18 @@ impl DemoPiece {
         (intake, files)
     }
 
-    /// The piece after a round through its file, as a user's piece comes in.
+    /// The piece after a round through its file, as a user's piece comes in. It is read once and held.
     pub fn imported(&self) -> Arc<Piece> {
+        static HELD: Mutex<BTreeMap<&str, Arc<Piece>>> = Mutex::new(BTreeMap::new());
+        if let Some(piece) = HELD.lock().unwrap_or_else(PoisonError::into_inner).get(self.key) {
+            return piece.clone();
+        }
         let (intake, files) = self.intake();
         let mesh = import(&intake.mesh.file, &files[&intake.mesh.hash], None, MeshLimits::default());
         let mesh = mesh.expect("the demo pieces are valid meshes");
-        if self.ids.is_empty() {
-            return Arc::new(mesh);
-        }
-        Arc::new(mesh.take_in(&intake, &|used| files.get(&used.hash).cloned()))
+        let told = || mesh.take_in(&intake, &|used| files.get(&used.hash).cloned());
+        let piece = Arc::new(if self.ids.is_empty() { mesh } else { told() });
+        HELD.lock().unwrap_or_else(PoisonError::into_inner).insert(self.key, piece.clone());
+        piece
     }
 }

@@ -34,7 +34,11 @@ impl Picture {
     /// The middle three quarters, without what lies over the borders of the view.
     pub fn middle(&self) -> Picture {
         let (x, y) = (self.width / 8, self.height / 8);
-        let (width, height) = (self.width - 2 * x, self.height - 2 * y);
+        self.part([x, y], [self.width - 2 * x, self.height - 2 * y])
+    }
+
+    /// A part of it: its upper left corner and its size.
+    pub fn part(&self, [x, y]: [u32; 2], [width, height]: [u32; 2]) -> Picture {
         let row = |r: u32| {
             let start = ((y + r) * self.width + x) as usize;
             self.pixels[start..start + width as usize].iter().copied()

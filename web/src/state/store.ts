@@ -82,6 +82,8 @@ export interface State {
   ground: boolean;
   /** Whether its relief moves the surface, rather than only its light. */
   moved: boolean;
+  /** Whether a ball in the corner shows what the light is. */
+  ball: boolean;
   /** Whether the panels are put away, so that the piece fills the window. */
   away: boolean;
   camera: Camera | null;
@@ -144,6 +146,7 @@ export const useStore = create<State>(() => ({
   surround: "grey",
   ground: false,
   moved: false,
+  ball: false,
   away: false,
   camera: null,
   unsaved: 0,

@@ -116,6 +116,7 @@ function LightMenu() {
   const surrounds = useStore((s) => s.lights?.surrounds ?? NO_SURROUNDS);
   const ground = useStore((s) => s.ground);
   const moved = useStore((s) => s.moved);
+  const ball = useStore((s) => s.ball);
   const set = useStore.setState;
   const label = lights.find((l) => l.key === light)?.label ?? light;
   return (
@@ -205,6 +206,13 @@ function LightMenu() {
             set({ moved: e.currentTarget.checked });
             evaluateSoon();
           }}
+        />
+        <Switch
+          size="xs"
+          mt={2}
+          label="A ball to judge the light by"
+          checked={ball}
+          onChange={(e) => set({ ball: e.currentTarget.checked })}
         />
         <Button
           variant="subtle"

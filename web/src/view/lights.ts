@@ -60,6 +60,7 @@ export function lamps(lights: LightsView, setup: Light, withSky: boolean, bright
     paint(light.color, lamp.color);
     light.intensity = lamp.strength * by;
     light.position.copy(towards(lamp));
+    light.layers.enableAll();
     group.add(light);
   }
   if (withSky) {
@@ -67,6 +68,7 @@ export function lamps(lights: LightsView, setup: Light, withSky: boolean, bright
     paint(soft.color, middle(setup.horizon, setup.zenith));
     paint(soft.groundColor, setup.ground);
     soft.intensity = 2.4 * brightness;
+    soft.layers.enableAll();
     group.add(soft);
   }
   return group;

@@ -19,6 +19,7 @@ import { api } from "../api/client";
 import type { EvaluationView } from "../api/types";
 import { say } from "../state/actions";
 import { busy, type Camera, comparing, plain, type State, useStore } from "../state/store";
+import { Ball } from "./ball";
 import { drawBoth } from "./both";
 import { pieceGeometry } from "./geometry";
 import { comeNear, seenAt } from "./hand";
@@ -44,6 +45,7 @@ export class Stage {
   private readonly sizes: ResizeObserver;
   private readonly leave: () => void;
   private readonly around: Surroundings;
+  private readonly ball = new Ball(this.scene);
   private piece: BufferGeometry | null = null;
   /** The same in more triangles, once its relief moves it. */
   private fine: BufferGeometry | null = null;
@@ -118,6 +120,7 @@ export class Stage {
     this.now.dispose();
     this.then?.dispose();
     this.around.dispose();
+    this.ball.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
     this.drawn?.();
@@ -137,7 +140,7 @@ export class Stage {
     if (now.ground !== before?.ground || now.project?.piece.hash !== before.project?.piece.hash)
       void this.around.stand(now);
     if (now.compared !== before?.compared) void this.followThen(now.compared);
-    if (now.wipe !== before?.wipe || now.beside !== before.beside) this.invalidate();
+    if (now.wipe !== before?.wipe || now.beside !== before.beside || now.ball !== before.ball) this.invalidate();
     if (now.room !== before?.room) this.measureOut();
     const recoloured =
       before !== null && now.project?.piece.parts !== before.project?.piece.parts && now.shown === "parts";
@@ -365,6 +368,7 @@ export class Stage {
     const { renderer, scene, camera, mesh, thenMaterial } = this;
     if (comparing(state) === null || !thenMaterial || !mesh) renderer.render(scene, camera);
     else drawBoth({ renderer, scene, camera, mesh }, thenMaterial, state.beside ? null : state.wipe);
+    if (state.ball) this.ball.draw(renderer, camera);
   }
 
   /** Nothing is drawn before there is something true to draw. */

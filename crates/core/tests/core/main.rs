@@ -29,5 +29,6 @@ mod reuse;
 mod shapers;
 mod sheets;
 mod still;
+mod structure;
 mod surface;
 mod variants;

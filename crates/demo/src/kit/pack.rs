@@ -137,7 +137,7 @@ fn fall(
                     continue;
                 }
                 let lost = under.iter().zip(&low).map(|(f, l)| y + l - f).sum::<f32>() / COLUMNS as f32;
-                // Low before snug: what is lost counts as if it raised the chart by its own width.
+                // Low before snug: a quarter of what lies empty below it, on the mean, counts as height.
                 let cost = y + top * 0.5 + lost / (low.len() as f32 / COLUMNS as f32) * 0.25;
                 if best.as_ref().is_none_or(|b| cost < b.0) {
                     best = Some((cost, turn, x, y, high.clone()));

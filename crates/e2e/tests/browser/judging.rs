@@ -119,6 +119,24 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     let dark = page.view().await;
     let surround = |p: [u8; 4]| p[0] < 60 && p[0] == p[1] && p[1] == p[2];
     assert!(dark.share(surround) > lit.share(surround) + 0.3, "{} {}", dark.share(surround), lit.share(surround));
+
+    // A ball in the corner shows where the light comes from, and turns with it.
+    let corner = async || {
+        let whole = page.look_at(".view canvas").await;
+        whole.part([whole.width - 102, whole.height - 102], [92, 92])
+    };
+    let without = corner().await;
+    page.click("Light: quay, overcast").await;
+    page.click("A ball to judge the light by").await;
+    page.keys(Key::Escape + "").await;
+    let ball = corner().await;
+    assert!(ball.difference(&without, 8) > 0.3, "{}", ball.difference(&without, 8));
+    page.click("Light: quay, overcast").await;
+    page.find("[role='slider'][aria-label='Turn of the light']").await.focus().await.expect("it takes the focus");
+    page.keys(Key::Home + "").await;
+    page.keys(Key::Escape + "").await;
+    let turned = corner().await;
+    assert!(turned.difference(&ball, 8) > 0.2, "{}", turned.difference(&ball, 8));
     app.end().await;
 }
 

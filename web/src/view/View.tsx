@@ -208,6 +208,7 @@ function LightMenu() {
           }}
         />
         <Switch
+          id="ball"
           size="xs"
           mt={2}
           label="A ball to judge the light by"

@@ -127,7 +127,7 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     };
     let without = corner().await;
     page.click("Light: quay, overcast").await;
-    page.click("A ball to judge the light by").await;
+    page.press(&page.find(".light-box label[for$='ball']").await).await;
     page.keys(Key::Escape + "").await;
     let ball = corner().await;
     assert!(ball.difference(&without, 8) > 0.3, "{}", ball.difference(&without, 8));

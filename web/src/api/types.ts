@@ -1219,6 +1219,14 @@ id: number,
 /** Its name. */
 name: string, };
 
+export type Span = { 
+/** Least. */
+min: number, 
+/** Greatest. */
+max: number, 
+/** What it is when nobody said anything. */
+default: number, };
+
 export type Standing = { 
 /** The setting. */
 target: Target, 
@@ -1377,7 +1385,11 @@ name: string,
 /** Each of them, as given. */
 pictures: Array<ToldPicture>, 
 /** All that a picture can be, with what the artist reads. */
-shows: Array<[Shows, string]>, };
+shows: Array<[Shows, string]>, 
+/** How wide it can lie, in mm. */
+width: Span, 
+/** How deep its height can go, in mm. */
+relief: Span, };
 
 export type TriedFormula = { 
 /** What it sets stands at then; none if it can't be kept. */

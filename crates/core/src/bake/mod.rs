@@ -33,7 +33,7 @@ pub use band::Band;
 pub use bvh::Bvh;
 pub use finer::{BaseNormals, Finer};
 pub use links::Links;
-pub use measurement::{Extent, MEASUREMENTS, Measurement, MeasurementKey, measure};
+pub use measurement::{Extent, MEASUREMENTS, Measurement, MeasurementKey, measure, measure_coarsely};
 pub use reading::{READINGS, Reading};
 pub use rows::Rows;
 pub use seams::{Borders, Seams};
@@ -54,7 +54,7 @@ pub struct Surface {
 /// pictures were brought in.
 #[derive(Default)]
 struct Found {
-    bvh: OnceLock<Bvh>,
+    bvh: OnceLock<Arc<Bvh>>,
     cuts: OnceLock<Vec<seams::Cut>>,
     seams: OnceLock<Seams>,
     borders: OnceLock<Borders>,
@@ -128,7 +128,7 @@ impl Surface {
 
     /// The ray caster, built when first asked for.
     pub fn bvh(&self) -> &Bvh {
-        self.found.bvh.get_or_init(|| Bvh::of_piece(&self.piece))
+        self.found.bvh.get_or_init(|| Arc::new(Bvh::of_piece(&self.piece)))
     }
 
     /// Builds the ray caster, if there is none yet, for as long as nobody asks to stop.
@@ -138,9 +138,30 @@ impl Surface {
     pub fn ready(&self, cancel: &crate::task::Cancel) -> Result<(), crate::task::Cancelled> {
         if self.found.bvh.get().is_none() {
             // Whoever comes second has built it for nothing: rarer and cheaper than making each wait for the other.
-            _ = self.found.bvh.set(Bvh::of_piece_unless(&self.piece, cancel)?);
+            _ = self.found.bvh.set(Arc::new(Bvh::of_piece_unless(&self.piece, cancel)?));
         }
         Ok(())
+    }
+
+    /// Itself and its coarser sizes, as many as it takes until no more than so many texels are covered, finest first. They share its ray caster once it is there.
+    pub fn down_to_texels(&self, most: usize) -> Vec<&Surface> {
+        let mut levels = vec![self];
+        while levels[levels.len() - 1].atlas.len() > most {
+            levels.push(levels[levels.len() - 1].coarser());
+        }
+        if let Some(bvh) = self.found.bvh.get() {
+            for coarser in &levels[1..] {
+                // One that has its own keeps it: they are the same.
+                _ = coarser.found.bvh.set(bvh.clone());
+            }
+        }
+        levels
+    }
+
+    /// Planes of the coarsest of its levels, one after the other, at its own size.
+    pub fn drawn_up(levels: &[&Surface], planes: &[f32]) -> Plane {
+        let coarsest = levels[levels.len() - 1].atlas.len().max(1);
+        planes.chunks(coarsest).flat_map(|plane| levels::up(levels, plane.to_vec())).collect()
     }
 
     /// Where its charts are cut apart, found when first asked for.

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::Dial;
-use crate::finish::{ChannelUse, Finish};
+use crate::finish::{ChannelUse, Finish, channel};
 use crate::pattern::picture::CHANNEL;
 use crate::raster::oklab::oklab;
 use crate::raster::picture::Picture;
@@ -43,6 +43,24 @@ pub enum Shows {
     Nothing,
 }
 
+impl Shows {
+    /// The channels that such a picture fills.
+    pub fn channels(self) -> &'static [&'static str] {
+        match self {
+            Shows::Color => &["base_color"],
+            Shows::Roughness | Shows::Gloss => &["roughness"],
+            Shows::Metallic => &["metallic"],
+            Shows::Normals | Shows::NormalsDown => &["normal"],
+            Shows::Height => &["height"],
+            Shows::Opacity => &["opacity"],
+            Shows::Emissive => &["emissive"],
+            Shows::Occlusion => &["occlusion"],
+            Shows::Packed => &["occlusion", "roughness", "metallic"],
+            Shows::Nothing => &[],
+        }
+    }
+}
+
 /// All of them, with what the artist reads.
 pub const SHOWS: &[(Shows, &str)] = &[
     (Shows::Color, "colour"),
@@ -73,6 +91,36 @@ const WORDS: &[(Shows, &[&str])] = &[
     (Shows::Emissive, &["emissive", "emission", "emit", "glow"]),
     (Shows::Color, &["color", "colour", "basecolor", "basecolour", "albedo", "diffuse", "diff", "col", "base"]),
 ];
+
+/// A length that is asked for with a set, in mm.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, TS)]
+pub struct Span {
+    /// Least.
+    pub min: f64,
+    /// Greatest.
+    pub max: f64,
+    /// What it is when nobody said anything.
+    pub default: f64,
+}
+
+/// How wide a set lies on the piece.
+pub const WIDE: Span = Span { min: 0.1, max: 10_000.0, default: 200.0 };
+/// How much lies between black and white of its height.
+pub const DEEP: Span = Span { min: 0.01, max: 1_000.0, default: 1.0 };
+
+/// Why a set makes no finish.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum SetError {
+    /// None of it is used.
+    #[error("None of these pictures is used for the finish. Say of at least one what it shows.")]
+    Nothing,
+    /// Two pictures for one thing.
+    #[error("“{0}” and “{1}” both fill the channel {2}. Leave one of them out: set it to “not used”.")]
+    Twice(String, String, &'static str),
+    /// A length that is none.
+    #[error("{0} is {1} to {2} mm.")]
+    Length(&'static str, f64, f64),
+}
 
 /// What a picture was taken to be, and why.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -144,21 +192,18 @@ fn by_content(picture: &Picture, taken: &BTreeSet<Shows>) -> Told {
 pub fn tell(pictures: &[(&str, &Picture)]) -> Vec<Told> {
     let named: Vec<Option<Shows>> = pictures.iter().map(|(file, _)| by_name(file)).collect();
     let mut taken: BTreeSet<Shows> = named.iter().flatten().copied().collect();
-    let mut seen = BTreeSet::new();
+    let mut filled: BTreeSet<&str> = BTreeSet::new();
     let one = |((_, picture), named): (&(&str, &Picture), &Option<Shows>)| {
         let told = match named {
             Some(shows) => Told { shows: *shows, why: "its name says so" },
             None => by_content(picture, &taken),
         };
         taken.insert(told.shows);
-        let once = match told.shows {
-            Shows::NormalsDown => Shows::Normals,
-            Shows::Gloss => Shows::Roughness,
-            shows => shows,
-        };
-        if told.shows != Shows::Nothing && !seen.insert(once) {
+        let fills = told.shows.channels();
+        if fills.iter().any(|c| filled.contains(c)) {
             return Told { shows: Shows::Nothing, why: "another is that already" };
         }
+        filled.extend(fills);
         told
     };
     pictures.iter().zip(&named).map(one).collect()
@@ -167,9 +212,34 @@ pub fn tell(pictures: &[(&str, &Picture)]) -> Vec<Told> {
 /// The id that the dial of the pictures' width comes with.
 const WIDTH: &str = "width";
 
+fn check_set(pictures: &[(String, Shows)], width: f64, relief: f64) -> Result<(), SetError> {
+    let mut filled: BTreeMap<&str, &str> = BTreeMap::new();
+    for (file, fills) in pictures.iter().flat_map(|(file, shows)| shows.channels().iter().map(move |c| (file, *c))) {
+        if let Some(first) = filled.insert(fills, file) {
+            let label = channel::find(fills).map_or(fills, |c| c.label);
+            return Err(SetError::Twice(first.into(), file.clone(), label));
+        }
+    }
+    if filled.is_empty() {
+        return Err(SetError::Nothing);
+    }
+    for (what, length, span) in
+        [("The width on the piece", width, WIDE), ("What lies between black and white", relief, DEEP)]
+    {
+        if !(span.min..=span.max).contains(&length) {
+            return Err(SetError::Length(what, span.min, span.max));
+        }
+    }
+    Ok(())
+}
+
 /// The finish of pictures, by the names they have among those that were brought in, `width` mm wide on the piece; and the dial of that width. They
 /// go on as `tiles`, which keeps rows and courses whole, or else without a repeat that is seen. `relief` is how many mm lie between black and white of the height.
-pub fn finish(pictures: &[(String, Shows)], width: f64, relief: f64, tiles: bool) -> (Finish, Dial) {
+///
+/// # Errors
+/// [`SetError`] when none is used, two fill one channel, or a length is out of its range.
+pub fn finish(pictures: &[(String, Shows)], width: f64, relief: f64, tiles: bool) -> Result<(Finish, Dial), SetError> {
+    check_set(pictures, width, relief)?;
     let source = |kind: &str, file: &str, channel: Option<&str>| {
         let mut settings: Settings = BTreeMap::from([
             ("picture".to_owned(), Param::from(file)),
@@ -218,7 +288,7 @@ pub fn finish(pictures: &[(String, Shows)], width: f64, relief: f64, tiles: bool
             Shows::Nothing => {}
         }
     }
-    if !out.channels.contains_key("metallic") && !out.channels.is_empty() {
+    if !out.channels.contains_key("metallic") {
         // What lies below must not shine through as metal.
         let plain = ChannelUse { on: true, settings: BTreeMap::from([("value".to_owned(), Param::from(0.0))]) };
         out.channels.insert("metallic".into(), plain);
@@ -226,5 +296,5 @@ pub fn finish(pictures: &[(String, Shows)], width: f64, relief: f64, tiles: bool
     let range = ((width / 10.0).max(0.1), (width * 10.0).min(10_000.0));
     let help = "How wide the pictures lie on the piece; what they show grows with them.".into();
     let dial = Dial { log: true, help, ..Dial::number(WIDTH, "Width of the pictures", "mm", range, width) };
-    (out, dial)
+    Ok((out, dial))
 }

@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 use std::io::Cursor;
 use std::sync::Arc;
 
-use crate::common::{coat, cube, document, quad, step};
-use dustcoat_core::bake::{MEASUREMENTS, MeasurementKey, Surface};
+use crate::common::{add_box, coat, cube, document, quad, step};
+use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, Surface, measure, measure_coarsely};
 use dustcoat_core::document::Document;
 use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, evaluate_channels, needs};
 use dustcoat_core::mask::Join;
@@ -223,4 +223,30 @@ fn channels_alone_are_those_of_a_whole_evaluation() {
     let whole = evaluate(&d, &context).unwrap();
     assert_eq!(whole.computed, ["coverage"], "at rest nothing else is worked out");
     assert_eq!((alone.keys, alone.channels), (whole.keys, whole.channels));
+}
+
+/// A plate of 100 mm with a block upon it, which shades it, at half of the square each.
+fn plate_with_a_block() -> Arc<Piece> {
+    let mut soup = Soup::default();
+    let corners = [[-50.0, 0.0, 50.0], [50.0, 0.0, 50.0], [50.0, 0.0, -50.0], [-50.0, 0.0, -50.0]];
+    quad(&mut soup, "plate", corners, [0.0, 0.0, 0.5, 0.5]);
+    add_box(&mut soup, [-20.0, 0.0, -20.0], [20.0, 30.0, 20.0], [0.0, 0.5, 1.0, 1.0]);
+    Arc::new(Piece::build(soup).unwrap())
+}
+
+#[test]
+fn what_is_measured_in_a_moment_lies_near_what_is_measured_well() {
+    let surface = Surface::new(plate_with_a_block(), 512);
+    assert!(surface.atlas.len() > 60_000, "large enough to be measured at a smaller size");
+    for measurement in MEASUREMENTS {
+        let key = MeasurementKey::new(measurement, Extent::of(&surface.piece), &BTreeMap::new());
+        let well = measure(measurement, &surface, &key.settings, &Cancel::default(), &silent).unwrap();
+        let soon = measure_coarsely(measurement, &surface, &key.provisional().settings, &Cancel::default()).unwrap();
+        assert_eq!(soon.len(), well.len(), "{}", measurement.kind);
+        let off: f64 = soon.iter().zip(&well).map(|(a, b)| f64::from((a - b).abs())).sum::<f64>() / well.len() as f64;
+        assert!(off < 0.04, "{}: {off}", measurement.kind);
+        // Not by chance: it tells hollows from what is open as well.
+        let (open, hollow) = well.iter().zip(&soon).fold((0.0, 0.0), |(a, b), (w, s)| (a + (w * s), b + w * w));
+        assert!((open / hollow - 1.0f32).abs() < 0.05, "{}: {open} and {hollow}", measurement.kind);
+    }
 }

@@ -98,7 +98,7 @@ fn worn(pictures: &[(&str, Shows, [u8; 3])]) -> (Evaluation, Surface) {
     let bytes = |used: &PictureUse| pictures.iter().find(|p| p.0 == used.hash).map(|(_, _, color)| file(|_, _| *color));
     let surface = Surface::new(Arc::new(plate(100.0).take_in(&intake, &bytes)), 64);
     let named: Vec<_> = pictures.iter().map(|(name, shows, _)| ((*name).to_owned(), *shows)).collect();
-    let (finish, dial) = finish(&named, 80.0, 3.0, false);
+    let (finish, dial) = finish(&named, 80.0, 3.0, false).unwrap();
     let layer = json!({"id": "", "name": "Set", "kind": "coat", "finish": finish});
     let layer = serde_json::from_value(layer).unwrap();
     let edit = Edit::AddLayer { inside: None, index: 0, layer, dials: vec![dial] };
@@ -135,5 +135,33 @@ fn each_picture_becomes_what_it_shows() {
     let (up, down) = (lean(Shows::Normals), lean(Shows::NormalsDown));
     assert!(up[1].abs() + up[0].abs() > 0.3, "{up:?}");
     assert!((up[0] + down[0]).abs() < 0.02 && (up[1] + down[1]).abs() < 0.02, "{up:?} {down:?}");
-    assert!(finish(&[("p.png".into(), Shows::Nothing)], 80.0, 1.0, true).0.channels.is_empty());
+}
+
+#[test]
+fn a_set_that_makes_no_finish_says_why() {
+    let set = |all: &[(&str, Shows)]| all.iter().map(|(f, s)| ((*f).to_owned(), *s)).collect::<Vec<_>>();
+    let said = |all: &[(&str, Shows)], width, relief| finish(&set(all), width, relief, true).unwrap_err().to_string();
+    assert!(said(&[("p.png", Shows::Nothing)], 80.0, 1.0).contains("None of these"));
+    for (one, other, channel) in [
+        (Shows::Roughness, Shows::Gloss, "Roughness"),
+        (Shows::Packed, Shows::Metallic, "Metallic"),
+        (Shows::Occlusion, Shows::Packed, "Occlusion"),
+        (Shows::Normals, Shows::NormalsDown, "Fine normals"),
+        (Shows::Color, Shows::Color, "Base color"),
+    ] {
+        let said = said(&[("a.png", one), ("b.png", other)], 80.0, 1.0);
+        assert!(said.contains("“a.png” and “b.png”") && said.contains(channel), "{said}");
+    }
+    let color = [("a.png", Shows::Color)];
+    for (width, relief, what) in
+        [(0.0, 1.0, "width"), (f64::NAN, 1.0, "width"), (1e6, 1.0, "width"), (80.0, 0.0, "black")]
+    {
+        let said = said(&color, width, relief);
+        assert!(said.contains(what) && said.contains("mm"), "{said}");
+    }
+    // What is told of a set can be laid as it is told.
+    let grey = file(|_, _| [90; 3]);
+    let files = ["s_orm.png", "s_rough.png", "s_metal.png", "s_nor.png", "s_normal_dx.png"].map(|f| (f, grey.clone()));
+    let told: Vec<_> = files.iter().map(|(f, _)| (*f).to_owned()).zip(shown(&files)).collect();
+    assert!(finish(&told, 80.0, 1.0, true).is_ok(), "{told:?}");
 }

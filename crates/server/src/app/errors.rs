@@ -1,6 +1,7 @@
 //! Everything that can go wrong, gathered; each says what is wrong and what to do.
 
 use dustcoat_core::document::EditError;
+use dustcoat_core::document::pictured::SetError;
 use dustcoat_core::evaluate::EvaluateError;
 use dustcoat_core::handoff::HandoffError;
 use dustcoat_core::mesh::MeshError;
@@ -58,9 +59,9 @@ pub enum AppError {
     /// A ready finish that is not there.
     #[error("There is no ready finish “{0}”.")]
     NoFinish(String),
-    /// Pictures of which none is used.
-    #[error("None of these pictures is used for the finish. Say of at least one what it shows.")]
-    NothingPictured,
+    /// Pictures that make no finish.
+    #[error(transparent)]
+    Pictured(#[from] SetError),
     /// A picture that serves the piece already.
     #[error(
         "“{0}” serves this piece in another way already, in the Surface room. Take it away there, or give the finish another file."

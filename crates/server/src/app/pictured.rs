@@ -38,13 +38,15 @@ impl App {
             name: pictured::name(&files),
             pictures: set.iter().zip(pictured::tell(&told)).map(view).collect(),
             shows: SHOWS.iter().map(|(shows, label)| (*shows, (*label).into())).collect(),
+            width: pictured::WIDE,
+            relief: pictured::DEEP,
         })
     }
 
     /// Brings a set of pictures in and lays the coat that they make, as one revision.
     ///
     /// # Errors
-    /// [`AppError`] when nothing of the set is used, a picture serves the piece in another way, or the revision is stale; the project is as it was then.
+    /// [`AppError`] when the set makes no finish, a picture serves the piece in another way, or the revision is stale; the project is as it was then.
     pub fn lay_pictured(&self, project: i64, request: &LayPictured) -> Result<ProjectView, AppError> {
         let row = self.db.project(project)?;
         let mut intake = row.document.intake.clone();
@@ -65,10 +67,7 @@ impl App {
             let file = intake.pictures.iter().find(|p| p.hash == one.hash).map_or(&one.file, |p| &p.file);
             named.push((file.clone(), *shows));
         }
-        let (finish, dial) = pictured::finish(&named, request.width, request.relief, request.tiles);
-        if finish.channels.is_empty() {
-            return Err(AppError::NothingPictured);
-        }
+        let (finish, dial) = pictured::finish(&named, request.width, request.relief, request.tiles)?;
         let layer = Layer {
             id: String::new(),
             name: request.name.clone(),

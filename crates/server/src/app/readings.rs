@@ -4,7 +4,8 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use dustcoat_core::bake::{
-    Extent, MEASUREMENTS, Measurement, MeasurementKey, Reading, Surface, measure, measurement, reading,
+    Extent, MEASUREMENTS, Measurement, MeasurementKey, Reading, Surface, measure, measure_coarsely, measurement,
+    reading,
 };
 use dustcoat_core::document::Document;
 use dustcoat_core::evaluate::{self, Measured, wanted};
@@ -230,7 +231,7 @@ impl App {
         for key in missing.iter().map(|k| k.provisional()) {
             let hash = hash_on(&key, surface);
             if measured.get(&hash).is_none() {
-                let plane = Arc::new(measure(find(key.kind)?, surface, &key.settings, cancel, &silent)?);
+                let plane = Arc::new(measure_coarsely(find(key.kind)?, surface, &key.settings, cancel)?);
                 self.coarse.insert(hash.clone(), plane.clone());
                 measured.insert(hash, plane);
             }

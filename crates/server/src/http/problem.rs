@@ -61,7 +61,7 @@ impl Failure {
                 | AppError::EmptyLine
                 | AppError::NoName
                 | AppError::NoThing(_)
-                | AppError::NothingPictured
+                | AppError::Pictured(_)
                 | AppError::ServesOtherwise(_)
                 | AppError::OtherMesh(_),
             ) => ("edit", StatusCode::UNPROCESSABLE_ENTITY),

@@ -1,6 +1,6 @@
 //! Finishes from pictures: what was set aside, what it was told to be, and what is to be laid.
 
-use dustcoat_core::document::pictured::Shows;
+use dustcoat_core::document::pictured::{Shows, Span};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -33,6 +33,10 @@ pub struct ToldPictures {
     pub pictures: Vec<ToldPicture>,
     /// All that a picture can be, with what the artist reads.
     pub shows: Vec<(Shows, String)>,
+    /// How wide it can lie, in mm.
+    pub width: Span,
+    /// How deep its height can go, in mm.
+    pub relief: Span,
 }
 
 /// A finish to be laid.

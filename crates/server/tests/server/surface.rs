@@ -382,6 +382,8 @@ fn a_finish_is_made_of_pictures_in_one_revision() {
     let path = format!("/api/projects/{}/pictured", p["id"]);
     let (status, _, said) = problem(server.try_post(&path, lay(&p, ["nothing", "nothing"])));
     assert!(status == 422 && said.contains("None of these pictures"), "{said}");
+    let (status, _, said) = problem(server.try_post(&path, lay(&p, ["roughness", "gloss"])));
+    assert!(status == 422 && said.contains("both fill the channel Roughness"), "{said}");
     let laid = server.post(&path, lay(&p, ["color", "roughness"]));
     let layer = &laid["document"]["layers"][0];
     assert_eq!(layer["name"], "Quay stone");

@@ -2,10 +2,10 @@
 import { Button, Group, Modal, TextInput } from "@mantine/core";
 import { useState } from "react";
 
-import { dropped, PICTURE_FILES } from "../../api/bundle";
+import { PICTURE_FILES } from "../../api/bundle";
 import type { Entry } from "../../api/types";
 import { BringFiles } from "../../controls/BringFiles";
-import { say } from "../../state/actions";
+import { useDropped } from "../../controls/useDropped";
 import { useStore } from "../../state/store";
 import { layOver } from "./lay";
 import { Pictured } from "./Pictured";
@@ -20,7 +20,7 @@ export function Finishes({ close }: { close: () => void }) {
   const called = matching.filter((e) => e.label.toLowerCase().includes(words));
   const found = [...called, ...matching.filter((e) => !called.includes(e))];
   const [files, setFiles] = useState<File[] | null>(null);
-  const [over, setOver] = useState(false);
+  const { over, takes } = useDropped((all) => all.length > 0 && setFiles(all.map((one) => one.file)));
   const take = (entry: Entry | undefined) => {
     if (!entry?.layer) return;
     close();
@@ -28,24 +28,7 @@ export function Finishes({ close }: { close: () => void }) {
   };
   if (files) return <Pictured files={files} close={close} />;
   return (
-    <Modal
-      opened
-      onClose={close}
-      title="Lay a finish over the selected layer"
-      size={850}
-      yOffset={60}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        const take = (all: { file: File }[]) => all.length > 0 && setFiles(all.map((one) => one.file));
-        dropped(e.dataTransfer).then(take, say);
-      }}
-    >
+    <Modal opened onClose={close} title="Lay a finish over the selected layer" size={850} yOffset={60} {...takes}>
       <Group mb="md" gap={10} wrap="nowrap">
         <TextInput
           data-autofocus

@@ -13,8 +13,8 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
   const [told, setTold] = useState<ToldPictures | null>(null);
   const [shows, setShows] = useState<Shows[]>([]);
   const [name, setName] = useState("");
-  const [width, setWidth] = useState<string | number>(200);
-  const [relief, setRelief] = useState<string | number>(1);
+  const [width, setWidth] = useState<string | number>("");
+  const [relief, setRelief] = useState<string | number>("");
   const [tiles, setTiles] = useState(false);
   const [pictures, setPictures] = useState<string[]>([]);
   useEffect(() => {
@@ -27,6 +27,8 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
       setTold(came);
       setShows(came.pictures.map((p) => p.shows));
       setName(came.name);
+      setWidth(came.width.default);
+      setRelief(came.relief.default);
     };
     tell()
       .catch((error: unknown) => {
@@ -39,21 +41,15 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [files]);
   const used = shows.filter((s) => s !== "nothing");
-  const twice = used.find((s, i) => used.indexOf(s) !== i);
-  const label = (of: Shows) => told?.shows.find(([key]) => key === of)?.[1] ?? of;
-  const numbers = [width, relief].map(Number);
   const wrong =
     used.length === 0
       ? "Say of at least one picture what it shows."
-      : twice !== undefined
-        ? `Two pictures show ${label(twice)}: leave one of them out.`
-        : !numbers.every((n) => Number.isFinite(n) && n > 0)
-          ? "Width and relief are more than 0 mm."
-          : null;
-  const lay = () => {
+      : width === "" || relief === ""
+        ? "Say how many mm."
+        : null;
+  const lay = async () => {
     if (!told || wrong !== null) return;
-    close();
-    void selectNew(() =>
+    const laid = await selectNew(() =>
       bring((p) =>
         api.layPictured(p.id, {
           revision: p.revision,
@@ -66,8 +62,10 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
         }),
       ),
     );
+    // What was refused, and said why, can be put right.
+    if (laid !== null) close();
   };
-  const millimetres = { min: 0.1, max: 10000, rightSection: <span className="soft mono">mm</span>, w: 120 };
+  const millimetres = { rightSection: <span className="soft mono">mm</span>, w: 120 };
   return (
     <Modal opened onClose={close} title="A finish from pictures" size={680} yOffset={60}>
       {told === null ? (
@@ -96,9 +94,23 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
           </ul>
           <Group align="end" gap={12} mt="md">
             <TextInput label="Name" value={name} maxLength={80} onChange={(e) => setName(e.currentTarget.value)} />
-            <NumberInput label="Width on the piece" value={width} onChange={setWidth} {...millimetres} />
+            <NumberInput
+              label="Width on the piece"
+              value={width}
+              onChange={setWidth}
+              min={told.width.min}
+              max={told.width.max}
+              {...millimetres}
+            />
             {used.includes("height") && (
-              <NumberInput label="Black to white" value={relief} onChange={setRelief} {...millimetres} />
+              <NumberInput
+                label="Black to white"
+                value={relief}
+                onChange={setRelief}
+                min={told.relief.min}
+                max={told.relief.max}
+                {...millimetres}
+              />
             )}
           </Group>
           <Radio.Group
@@ -118,7 +130,7 @@ export function Pictured({ files, close }: { files: File[]; close: () => void })
             <Button variant="default" onClick={close}>
               Cancel
             </Button>
-            <Button disabled={wrong !== null} onClick={lay}>
+            <Button disabled={wrong !== null} onClick={() => void lay()}>
               Lay it
             </Button>
           </Group>

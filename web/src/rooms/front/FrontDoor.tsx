@@ -7,11 +7,12 @@ import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 
 import { BringFiles } from "../../controls/BringFiles";
-import { bundle, dropped, MESH, MESH_FILES, named } from "../../api/bundle";
+import { bundle, MESH, MESH_FILES, named } from "../../api/bundle";
 import { api } from "../../api/client";
 import { when } from "../../state/when";
 import type { ProjectCard, ProjectView } from "../../api/types";
 import { AskUnit } from "../../controls/AskUnit";
+import { useDropped } from "../../controls/useDropped";
 import { say } from "../../state/actions";
 
 export function FrontDoor() {
@@ -20,7 +21,6 @@ export function FrontDoor() {
   const [, go] = useLocation();
   const [file, setFile] = useState<File | null>(null);
   const [busy, setBusy] = useState(false);
-  const [over, setOver] = useState(false);
   const settled = projects.isSuccess && demos.isSuccess && !busy;
   useEffect(() => {
     document.body.dataset["settled"] = settled ? "yes" : "no";
@@ -41,21 +41,10 @@ export function FrontDoor() {
     if (MESH.test(picked.name)) setFile(picked);
     else void start(api.startOnFile(picked, null));
   };
-  const takeAll = (files: ReturnType<typeof dropped>) => void files.then(bundle).then(take, say);
+  const takeAll = (files: Parameters<typeof bundle>[0]) => void bundle(files).then(take, say);
+  const { over, takes } = useDropped(takeAll);
   return (
-    <div
-      className={over ? "front over" : "front"}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        takeAll(dropped(e.dataTransfer));
-      }}
-    >
+    <div className={over ? "front over" : "front"} {...takes}>
       <header className="front-head">
         <img src="/mark.svg" alt="" />
         <h1>Dust Coat</h1>
@@ -80,7 +69,7 @@ export function FrontDoor() {
               multiple
               label="Model file"
               accept={`${MESH_FILES},.dustcoat`}
-              take={(files) => takeAll(Promise.resolve(named(files)))}
+              take={(files) => takeAll(named(files))}
             >
               {(props) => (
                 <button className="start file" disabled={busy} {...props}>

@@ -15,7 +15,7 @@ use super::frame::{barycentrics, drawn_in};
 use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::setting::{DialStates, ParamSpec, Resolved, Settings, resolve};
-use crate::task::{Cancel, Cancelled, OnProgress, Progress};
+use crate::task::{Cancel, Cancelled, OnProgress, Progress, silent};
 
 /// Texels per batch: enough to keep packets coherent, and small enough that the cores share the work evenly.
 const BATCH: usize = 2048;
@@ -104,7 +104,7 @@ impl MeasurementKey {
 
     /// The same measured with few rays and no finer edges: good enough to look at until the real one is done.
     pub fn provisional(&self) -> Self {
-        let rays = self.settings.number("rays").min(6.0);
+        let rays = self.settings.number("rays").min(12.0);
         let settings = self.settings.clone().with_number("rays", f64::from(rays)).with_text("smooth", "off");
         Self { settings, ..self.clone() }
     }
@@ -217,6 +217,26 @@ pub fn measure(
         put(&mut out, all.len(), &edges[start..start + values.len() / n], &values);
     }
     Ok(out)
+}
+
+/// As many covered texels as are measured where it is to be seen at once.
+const AT_ONCE: usize = 60_000;
+
+/// The same at a size that is measured in a moment, drawn up to the surface's own: to look at until the real one is done. Edges are as soft as the texels
+/// of that size are long.
+///
+/// # Errors
+/// [`Cancelled`] when asked to stop, within a few milliseconds.
+pub fn measure_coarsely(
+    measurement: &Measurement,
+    surface: &Surface,
+    settings: &Resolved,
+    cancel: &Cancel,
+) -> Result<Plane, Cancelled> {
+    surface.ready(cancel)?;
+    let levels = surface.down_to_texels(AT_ONCE);
+    let planes = measure(measurement, levels[levels.len() - 1], settings, cancel, &silent)?;
+    Ok(Surface::drawn_up(&levels, &planes))
 }
 
 type Batches = Vec<(usize, Vec<f32>)>;

@@ -21,6 +21,7 @@ use crate::pattern::PATTERNS;
 use crate::ready::{READY, fitted_layer};
 use crate::setting::ParamSpec;
 use crate::setting::formula::FUNCTIONS;
+use crate::stroke;
 
 /// One thing that can be used.
 #[derive(Debug, Clone, PartialEq, Serialize, TS)]
@@ -141,6 +142,8 @@ pub fn catalog() -> Vec<Entry> {
     for e in out.iter_mut().filter(|e| ["reading", "pattern", "source", "shaper"].contains(&e.family)) {
         e.steps = vec![fresh(e.kind)];
     }
+    out.push(entry("brush", "stroke", "Brush", "What a stroke is drawn with.", stroke::specs()));
+    out.push(entry("brush", "hand", "Hand", "How the hand is led while it draws.", stroke::hand_specs()));
     out.push(entry(
         "variation",
         "variation",

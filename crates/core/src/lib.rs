@@ -13,6 +13,8 @@ pub mod bake;
 
 pub mod pattern;
 
+pub mod stroke;
+
 pub mod mask;
 
 pub mod finish;

@@ -164,7 +164,7 @@ export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_si
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -961,6 +961,8 @@ name: string,
 /** What the dials stand at, by id; those that it doesn't name stay as they are. */
 values: { [key in string]: Value }, };
 
+export type Pressed = "flow" | "width" | "both" | "nothing";
+
 export type PreviewRequest = { 
 /** Which page asks, and after a slash which of its questions it is: the answer takes the place of the last but one to that. */
 page: string, 
@@ -1259,7 +1261,9 @@ amount: Param,
 /** Which pattern, reading, source or shaper: a kind of the catalog. */
 kind: string, 
 /** Its settings; missing ones stand at their default. */
-settings: { [key in string]: Param }, };
+settings: { [key in string]: Param }, 
+/** What was drawn, where the kind is `strokes`. */
+strokes?: Array<Stroke>, };
 
 export type StillDone = { 
 /** Address of the PNG, or the ZIP of them. */
@@ -1312,6 +1316,46 @@ at: number,
 value: Value, 
 /** What its value follows: edits keep the value at what that gives. */
 by?: Drive, };
+
+export type Stroke = { 
+/** Stable within its step; empty asks for a fresh one. */
+id: string, 
+/** Where it runs: the hash of its points, or the points themselves when it is new. */
+points: string | number[][], 
+/** From the middle to the border, in mm. */
+radius: number, 
+/** 0: falls off from the middle; 1: even up to a sharp border. */
+hardness: number, 
+/** 0…1: how much of the value is laid down. */
+flow: number, 
+/** 0…1: what the mask is drawn to; when it takes away, that is 0. */
+value: number, 
+/** Takes away rather than adds. */
+take?: boolean, 
+/** Stays on the shell that it begins on. */
+one_shell?: boolean, 
+/** What the pen's pressure changes. */
+pressed?: Pressed, 
+/** Hidden, it does nothing. */
+shown?: boolean, };
+
+export type StrokeChange = { 
+/** mm. */
+radius?: number, 
+/** 0…1. */
+hardness?: number, 
+/** 0…1. */
+flow?: number, 
+/** 0…1. */
+value?: number, 
+/** Takes away rather than adds. */
+take?: boolean, 
+/** Stays on the shell that it begins on. */
+one_shell?: boolean, 
+/** What the pen's pressure changes. */
+pressed?: Pressed, 
+/** Shown or hidden. */
+shown?: boolean, };
 
 export type Study = { 
 /** The palettes. */

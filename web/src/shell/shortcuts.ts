@@ -3,6 +3,7 @@ import { useHotkeys } from "@mantine/hooks";
 import { useEffect } from "react";
 
 import { commit, commitAndSelectNew, redo, say, select, show, turnProbe, turnWipe, undo } from "../state/actions";
+import { takeUp, turnBrush } from "../state/brush";
 import { findLayer } from "../state/document";
 import { type Shown, useStore } from "../state/store";
 import { openRooms } from "./rooms";
@@ -21,7 +22,10 @@ export const SHORTCUTS: [string, string][] = [
   ["W", "Wipe between now and the last snapshot"],
   ["F", "Frame the piece"],
   ["L", "Look closely at the spot under the pointer"],
-  ["B", "Put the panels away, or bring them back"],
+  ["B", "Take up the brush and draw in the mask line; again puts it down"],
+  ["[ and ]", "Size of the brush; with Shift its hardness"],
+  ["Alt held", "The brush takes away; Shift goes on straight from its last end"],
+  ["V", "Put the panels away, or bring them back"],
   ["C", "Open the cabinet"],
   ["?", "This list"],
 ];
@@ -128,7 +132,17 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ["W", turnWipe],
     ["F", () => window.dispatchEvent(new Event("dustcoat:frame"))],
     ["L", () => window.dispatchEvent(new Event("dustcoat:closely"))],
-    ["B", () => useStore.setState((s) => ({ away: !s.away }))],
+    [
+      "B",
+      () => {
+        if (useStore.getState().room === "build") void takeUp(selected());
+      },
+    ],
+    ["[", () => turnBrush("radius", false)],
+    ["]", () => turnBrush("radius", true)],
+    ["shift+[", () => turnBrush("hardness", false)],
+    ["shift+]", () => turnBrush("hardness", true)],
+    ["V", () => useStore.setState((s) => ({ away: !s.away }))],
     ["C", () => useStore.setState({ cabinetOpen: true })],
     ["shift+?", () => useStore.setState({ keysOpen: true })],
   ]);

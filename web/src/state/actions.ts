@@ -199,7 +199,8 @@ export function goToState(to: number): void {
 
 export function select(layer: string | null, step: string | null = null): void {
   // A colour that was waited for was another layer's.
-  setState({ layer, step, picking: null });
+  // The brush draws in the step that is selected, and in no other.
+  setState((s) => ({ layer, step, picking: null, drawing: s.drawing?.step === step ? s.drawing : null }));
   evaluateSoon();
 }
 
@@ -229,7 +230,7 @@ export function bring(work: (on: On) => Promise<ProjectView>): Promise<ProjectVi
 
 /** Goes into a room; what only that room shows is asked for. */
 export function enter(room: Room): void {
-  setState({ room, picking: null });
+  setState({ room, picking: null, drawing: null });
   if (getState().project) evaluateSoon();
 }
 
@@ -240,7 +241,7 @@ export function show(shown: ReturnType<typeof getState>["shown"]): void {
 
 /** Takes the probe up or puts it down. */
 export function turnProbe(): void {
-  setState((s) => (s.probing ? { probing: false, spot: null } : { probing: true }));
+  setState((s) => (s.probing ? { probing: false, spot: null } : { probing: true, drawing: null }));
 }
 
 /** Wipes the present state against a snapshot, or no longer. */

@@ -1,7 +1,17 @@
 // What the page knows. One store; `actions.ts` is the one place that changes it.
 import { create } from "zustand";
 
-import type { Edit, Entry, EvaluationView, JobKind, LightsView, ProjectView, Step, Surround } from "../api/types";
+import type {
+  Edit,
+  Entry,
+  EvaluationView,
+  JobKind,
+  LightsView,
+  ProjectView,
+  Step,
+  Surround,
+  Value,
+} from "../api/types";
 import type { Room } from "../shell/rooms";
 
 /** What the view shows: `lit`, a channel, the `parts` or `shells` in colour, the selected layer's `mask`, what the selected `step` does by itself, or `reading:<kind>`. */
@@ -56,6 +66,9 @@ export interface State {
   shown: Shown;
   /** Whether a click on the piece looks into it. */
   probing: boolean;
+  /** The step that the brush draws in, while it is taken up, and what the brush was set to. */
+  drawing: { layer: string; step: string } | null;
+  brush: Record<string, Value>;
   /** Who waits for a colour to be taken from the piece. */
   picking: { label: string; take: (hex: string) => void } | null;
   /** Where it was looked into: a place of the textures, and whether that lies in the left half of the view. */
@@ -121,6 +134,7 @@ export const NOTHING_OPEN = {
   part: null,
   shown: "lit",
   probing: false,
+  drawing: null,
   picking: null,
   spot: null,
   compare: null,
@@ -134,6 +148,7 @@ export const NOTHING_OPEN = {
 export const useStore = create<State>(() => ({
   ...NOTHING_OPEN,
   catalog: [],
+  brush: {},
   room: "build",
   wipe: 0.5,
   beside: false,

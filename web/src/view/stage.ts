@@ -4,11 +4,9 @@ import {
   Group,
   type Material,
   Mesh,
-  MeshBasicMaterial,
   NeutralToneMapping,
   PerspectiveCamera,
   Scene,
-  TorusGeometry,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -20,10 +18,12 @@ import type { EvaluationView } from "../api/types";
 import { say } from "../state/actions";
 import { busy, type Camera, comparing, plain, type State, useStore } from "../state/store";
 import { Ball } from "./ball";
+import { Brush } from "./brush";
 import { drawBoth } from "./both";
 import { pieceGeometry } from "./geometry";
 import { comeNear, seenAt } from "./hand";
 import { Look } from "./look";
+import { Mark } from "./mark";
 import { Near } from "./near";
 import { disposeRuler, ruler } from "./ruler";
 import { Surroundings } from "./surroundings";
@@ -53,10 +53,8 @@ export class Stage {
   private fetching: string | null = null;
   private ruler: Group | null = null;
   private mesh: Mesh | null = null;
-  private readonly ring = new Mesh(
-    new TorusGeometry(1, 0.16, 10, 40),
-    new MeshBasicMaterial({ color: 0x2e7d6e, depthTest: false, toneMapped: false, transparent: true }),
-  );
+  private readonly spot = new Mark(this.scene);
+  private readonly brush: Brush;
   private loaded: string | null = null;
   private drawn: (() => void) | null = null;
   private framed = false;
@@ -86,10 +84,9 @@ export class Stage {
     host.prepend(canvas);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener("change", this.invalidate);
-    this.scene.add(this.ring);
+    const { scene, camera, controls, invalidate } = this;
+    this.brush = new Brush({ host, canvas, scene, camera, controls, mesh: () => this.mesh, invalidate });
     this.around = new Surroundings(this.renderer, this.scene, this.invalidate);
-    this.ring.visible = false;
-    this.ring.renderOrder = 10;
     this.sizes = new ResizeObserver(this.resize);
     this.sizes.observe(host);
     touched(
@@ -121,6 +118,7 @@ export class Stage {
     this.then?.dispose();
     this.around.dispose();
     this.ball.dispose();
+    this.brush.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
     this.drawn?.();
@@ -264,7 +262,7 @@ export class Stage {
 
   /** A ring where the piece was looked into. */
   private mark(s: State): void {
-    this.ring.visible = s.probing && s.spot !== null;
+    this.spot.show(s.probing && s.spot !== null);
     this.renderer.domElement.style.cursor = s.probing || s.picking ? "crosshair" : "";
     this.invalidate();
   }
@@ -388,9 +386,7 @@ export class Stage {
     }
     if (probing) {
       if (!hit?.uv || !hit.normal) return;
-      this.ring.position.copy(hit.point);
-      this.ring.lookAt(hit.point.clone().add(hit.normal));
-      this.ring.scale.setScalar((this.piece.boundingSphere?.radius ?? 100) * 0.022);
+      this.spot.lay(hit.point, hit.normal, this.piece.boundingSphere?.radius ?? 100);
       useStore.setState({ spot: { u: hit.uv.x, v: hit.uv.y, left } });
       return;
     }

@@ -12,6 +12,7 @@ use super::variants::check_variants;
 use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, Recipe, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
+use crate::mask::{Step, StepKind};
 use crate::mesh::Intake;
 use crate::raster::is_texture_size;
 use crate::setting::{DialStates, Param, SettingError};
@@ -65,6 +66,24 @@ pub(super) fn check_names<'a>(
         name(text, what)?;
         if !seen.insert(text) {
             return Err(EditError::Twice { id: text.clone() });
+        }
+    }
+    Ok(())
+}
+
+fn check_strokes(step: &Step) -> Result<(), EditError> {
+    let found = step.strokes.len();
+    if found > 0 && !StepKind::find(&step.kind).is_some_and(StepKind::is_drawn) {
+        return Err(EditError::Place);
+    }
+    if found > limits::STROKES {
+        return Err(EditError::TooMany { what: "strokes in a step", found, limit: limits::STROKES });
+    }
+    let mut ids = BTreeSet::new();
+    for stroke in step.strokes.iter() {
+        unique(&mut ids, &stroke.id)?;
+        if let Some(error) = stroke.wrong() {
+            return Err(EditError::Setting { place: "Stroke".into(), error });
         }
     }
     Ok(())
@@ -174,6 +193,7 @@ fn check_layers(
         let mut steps = BTreeSet::new();
         for s in &l.mask.steps {
             unique(&mut steps, &s.id)?;
+            check_strokes(s)?;
             check_step(&l.name, s, dials)?;
         }
         match &l.kind {

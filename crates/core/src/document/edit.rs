@@ -12,6 +12,7 @@ use super::dials::{change_dials, remove_dial};
 use super::ids::{add_layer, follow_dials, forget_ids, fresh_ids};
 use super::kept::change_kept;
 use super::settings::set_param;
+use super::strokes::{StrokeChange, change_strokes};
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
 use super::variants::{change_variants, forget_lost};
 use super::versions::{follow_recipe, loosen, take_preset};
@@ -23,6 +24,7 @@ use crate::mask::{Join, Step};
 use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
 use crate::setting::{DialKind, Param, ParamType, Value};
+use crate::stroke::Stroke;
 
 /// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, a dial of the recipe that it uses, or a setting of a measurement.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -154,6 +156,14 @@ pub enum Edit {
         #[ts(optional)]
         join: Option<Join>,
     },
+    /// Draws a stroke over those of a step.
+    AddStroke { layer: String, step: String, stroke: Stroke },
+    /// Changes how some strokes were drawn, or shows and hides them; what isn't named stays.
+    SetStrokes { layer: String, step: String, strokes: Vec<String>, change: StrokeChange },
+    /// Takes strokes away.
+    RemoveStrokes { layer: String, step: String, strokes: Vec<String> },
+    /// Moves a stroke to `index` (counted without it): later ones lie over earlier ones.
+    MoveStroke { layer: String, step: String, stroke: String, index: usize },
     /// Gives a setting a value or a drive; `null` resets it.
     SetParam { target: Target, value: Option<Param> },
     /// Makes a dial of what a setting takes, which stands where the setting stands and drives it: by its own value, or laid on `low` to `high`.
@@ -383,6 +393,9 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             let s = &mut l.mask.steps[i];
             s.on = on.unwrap_or(s.on);
             s.join = join.unwrap_or(s.join);
+        }
+        Edit::AddStroke { .. } | Edit::SetStrokes { .. } | Edit::RemoveStrokes { .. } | Edit::MoveStroke { .. } => {
+            change_strokes(d, edit)?;
         }
         Edit::SetParam { target, value } => set_param(d, target, value.clone())?,
         Edit::MakeDial { .. }

@@ -21,6 +21,8 @@ pub mod limits {
     pub const TAGS: usize = 16;
     /// Steps in a mask line.
     pub const STEPS: usize = 64;
+    /// Strokes of a step.
+    pub const STROKES: usize = 50_000;
     /// Stops of a ramp.
     pub const STOPS: usize = crate::setting::MOST_COLORS;
     /// Numbers of a step, besides its amount, that masks drive.
@@ -54,6 +56,11 @@ pub enum EditError {
         /// What it says.
         found: String,
     },
+    /// Drawing on what goes to other pieces.
+    #[error(
+        "Strokes belong to this piece, and what is open here is a recipe that other pieces use. Close it first, or draw in a layer beside it."
+    )]
+    DrawnInRecipe,
     /// An id that is not there.
     #[error(
         "There is no {what} “{id}” any more; it may have been removed in another window. Reload the page to see what is there."

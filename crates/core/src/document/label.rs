@@ -64,6 +64,14 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::SetStep { layer, step: id, on, .. } => {
             format!("{} {}", step(layer, id), if *on == Some(false) { "off" } else { "on" })
         }
+        Edit::AddStroke { stroke, .. } if stroke.take => "take away by a stroke".into(),
+        Edit::AddStroke { .. } => "draw a stroke".into(),
+        Edit::SetStrokes { strokes, change, .. } => match change.shown {
+            Some(shown) => format!("{} {}", if shown { "show" } else { "hide" }, counted(strokes.len())),
+            None => format!("restyle {}", counted(strokes.len())),
+        },
+        Edit::RemoveStrokes { strokes, .. } => format!("remove {}", counted(strokes.len())),
+        Edit::MoveStroke { .. } => "move a stroke".into(),
         Edit::SetParam { target, .. } => target_label(document, target),
         Edit::MakeDial { label, .. } => format!("make dial {label}"),
         Edit::AddDial { dial } => format!("make dial {}", dial.label),
@@ -121,4 +129,8 @@ fn target_label(document: &Document, target: &Target) -> String {
         return format!("{} {}", c.label, found(c.settings(role)));
     }
     layer.map_or_else(|| target.key.clone(), |l| format!("{} {}", l.name, target.key))
+}
+
+fn counted(strokes: usize) -> String {
+    if strokes == 1 { "a stroke".into() } else { format!("{strokes} strokes") }
 }

@@ -106,6 +106,9 @@ fn derive(d: &Document) -> Result<(Recipe, BTreeMap<String, String>), EditError>
     if let Some((layer, name)) = follows_outside(layers) {
         return Err(EditError::FollowsOutside { layer, name });
     }
+    if super::layers(layers).iter().any(|l| l.mask.steps.iter().any(|s| !s.strokes.is_empty())) {
+        return Err(EditError::DrawnInRecipe);
+    }
     let behind = dials_behind(layers, &d.dials);
     let known = |id: &str| opened.dials.iter().find(|(_, now)| *now == id).map(|(of, _)| of.clone());
     let mut ids: BTreeMap<String, String> = BTreeMap::new();

@@ -9,11 +9,12 @@ use rayon::prelude::*;
 
 use super::{Context, EvaluateError, Given};
 use crate::mask::Join;
-use crate::mask::field::{BATCH, Field, Fields};
+use crate::mask::field::{BATCH, Drawn, Field, Fields};
 use crate::mask::graded::{self, Graded};
 use crate::mask::line::{Line, Op};
 use crate::mask::shaper::{self, BorderShape, Keeper, Reshape, distance};
 use crate::raster::Plane;
+use crate::stroke::{Drawing, State};
 use crate::task::{Cancelled, Progress};
 
 /// What a line reads: the fields that are held for it, and measurements.
@@ -184,13 +185,35 @@ pub(super) fn hold<'a>(
                 Some(plane) => plane,
                 None => {
                     computed.push(format!("pattern of {name}"));
-                    context.cache.put(key, field_plane(field, &fields)?)
+                    let plane = match field {
+                        Field::Drawn(drawn) => drawn_planes(drawn, context)?,
+                        _ => field_plane(field, &fields)?,
+                    };
+                    context.cache.put(key, plane)
                 }
             };
             fields.held.insert(hash.to_owned(), plane);
         }
     }
     Ok(fields)
+}
+
+/// What strokes lay down and what they leave of the mask before, one plane after the other: from where as many of them as can be were drawn already, so that one more costs itself alone.
+fn drawn_planes(drawn: &Drawn, context: &Context) -> Result<Plane, Cancelled> {
+    /// As many of the last strokes may be new.
+    const NEW: usize = 16;
+    let known = |after: &String| context.cache.get(&context.key("field", after));
+    let last = drawn.after.len() - 1;
+    let before = (last.saturating_sub(NEW)..last).rev().find_map(|i| Some((i + 1, known(&drawn.after[i])?)));
+    let surface = context.surface;
+    let state = match before {
+        None => return Ok(drawn.drawing.over(surface, State::untouched(surface.atlas.len()), context.cancel)?.planes),
+        Some((drawn_before, plane)) => {
+            let new = drawn.shown().skip(drawn_before).cloned().collect();
+            Drawing::new(Arc::new(new)).over(surface, State { planes: plane.to_vec() }, context.cancel)?
+        }
+    };
+    Ok(state.planes)
 }
 
 pub(super) fn field_plane(field: &Field, fields: &LineFields) -> Result<Plane, Cancelled> {

@@ -167,6 +167,7 @@ pub fn alone(
     let plane = match &line.ops[at].1 {
         Op::Join(_, _, field) => {
             let fields = held_fields(line, at..at + 1, name, context, &given, &mut vec![])?;
+            // By itself: what is drawn is a mask then.
             Arc::new(field_plane(field, &fields)?)
         }
         _ => mask_after(line, at + 1, name, context, &given, &mut vec![])?,

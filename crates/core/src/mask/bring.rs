@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::field::{Field, Ladder};
+use super::field::{Drawn, Field, Ladder};
 use super::graded::{Amount, COARSE, Driver, FINE, Graded, MIDDLE};
 use super::source::Origin;
 use super::{StepKind, amount_spec};
@@ -14,6 +14,7 @@ use crate::raster::pyramid::MaskPicture;
 use crate::setting::{
     DialStates, MaskDrive, MaskSource, Param, ParamSpec, Resolved, Settings, Value, resolve, resolve_one,
 };
+use crate::stroke::{Drawing, Strokes};
 
 /// What a line reads of the document around it.
 pub trait Around {
@@ -138,6 +139,20 @@ impl Bringing<'_> {
         }))
     }
 
+    /// What was drawn by hand. `own` is told everything that it depends on.
+    pub(super) fn drawn(&mut self, strokes: &Strokes, own: &mut blake3::Hasher) -> Field {
+        let mut after = vec![];
+        for stroke in strokes.iter().filter(|s| s.is_drawn()) {
+            stroke.hash_into(own);
+            after.push(own.finalize().to_hex().to_string());
+        }
+        if after.is_empty() {
+            own.update(b"nothing is drawn");
+            return Field::Nothing;
+        }
+        Field::Drawn(Box::new(Drawn { strokes: strokes.clone(), after, drawing: Drawing::new(strokes.clone()) }))
+    }
+
     /// What a source brings in. `own` is told everything that it depends on.
     pub(super) fn field(
         &mut self,
@@ -195,8 +210,8 @@ impl Bringing<'_> {
                     }
                     None => Field::Nothing,
                 },
-                // Colours are no mask: they come in by `colors`.
-                Origin::Colors(_) => Field::Nothing,
+                // Colours are no mask: they come in by `colors`; strokes stand in their step: they come in by `drawn`.
+                Origin::Colors(_) | Origin::Strokes => Field::Nothing,
                 Origin::Use(seed) => {
                     let name = self.around.within();
                     own.update(name.as_bytes());

@@ -11,6 +11,7 @@ use crate::finish::channel::Channel;
 use crate::pattern;
 use crate::raster::Plane;
 use crate::setting::Resolved;
+use crate::stroke::{Drawing, Stroke, Strokes};
 
 /// Texels per batch: two buffers of it fit the first-level cache with room to spare.
 pub const BATCH: usize = 4096;
@@ -37,8 +38,43 @@ pub enum Field {
     Nothing,
     /// A pattern and the hash of its settings.
     Pattern(pattern::Placed, String),
+    /// What was drawn by hand.
+    Drawn(Box<Drawn>),
     /// Made on a ladder, since a mask drives one of its numbers.
     Graded(Box<Ladder>),
+}
+
+/// What was drawn by hand. Of what is held of it by a hash, the first half is laid down and the second left of the mask before.
+pub struct Drawn {
+    /// The strokes, hidden ones among them.
+    pub strokes: Strokes,
+    /// A hash of what is drawn after each of the strokes that are.
+    pub after: Vec<String>,
+    /// All of them, ready to be drawn.
+    pub drawing: Drawing,
+}
+
+impl Drawn {
+    /// The strokes that are drawn: those that are shown and whose points are at hand, as many as `after` has.
+    pub fn shown(&self) -> impl Iterator<Item = &Stroke> {
+        self.strokes.iter().filter(|s| s.is_drawn())
+    }
+
+    fn hash(&self) -> &str {
+        self.after.last().map_or("", String::as_str)
+    }
+
+    /// What is laid down on the covered texels from `start` on, and what is left of the mask before.
+    fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, add: &mut [f32], keep: &mut [f32]) {
+        match fields.plane(self.hash()) {
+            Some(both) => {
+                let (added, kept) = both.split_at(both.len() / 2);
+                add.copy_from_slice(&added[start..start + add.len()]);
+                keep.copy_from_slice(&kept[start..start + keep.len()]);
+            }
+            None => self.drawing.fill(surface, start, add, keep),
+        }
+    }
 }
 
 /// A field at several numbers, and the mask that picks between them.
@@ -71,7 +107,24 @@ impl Field {
         match self {
             Field::Pattern(_, hash) => Some(hash),
             Field::Graded(ladder) => Some(&ladder.hash),
+            Field::Drawn(drawn) => Some(drawn.hash()),
             _ => None,
+        }
+    }
+
+    /// Whether it is drawn over the mask that stands before it, where it would take its place.
+    pub fn lies_over(&self) -> bool {
+        matches!(self, Field::Drawn(_))
+    }
+
+    /// Draws over the mask of the covered texels from `start` on; what isn't drawn leaves it as it is.
+    pub fn over(&self, surface: &Surface, fields: &dyn Fields, start: usize, m: &mut [f32]) {
+        let Field::Drawn(drawn) = self else { return };
+        let (mut add, mut keep) = ([0.0f32; BATCH], [0.0f32; BATCH]);
+        let (add, keep) = (&mut add[..m.len()], &mut keep[..m.len()]);
+        drawn.fill(surface, fields, start, add, keep);
+        for ((m, add), keep) in m.iter_mut().zip(add).zip(keep) {
+            *m = *m * *keep + *add;
         }
     }
 
@@ -96,6 +149,10 @@ impl Field {
                 Some(plane) => copy(plane, out),
                 None => pattern.fill(surface, start, out),
             },
+            Field::Drawn(drawn) => {
+                let mut keep = [0.0f32; BATCH];
+                drawn.fill(surface, fields, start, out, &mut keep[..out.len()]);
+            }
             Field::Graded(ladder) => match fields.plane(&ladder.hash) {
                 Some(plane) => copy(plane, out),
                 None => {

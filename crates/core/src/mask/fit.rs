@@ -14,6 +14,7 @@ pub fn fresh(kind: &str) -> Step {
         amount: 1.0.into(),
         kind: kind.into(),
         settings: Default::default(),
+        strokes: Default::default(),
     }
 }
 

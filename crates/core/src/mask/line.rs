@@ -92,6 +92,7 @@ impl Line {
                     hash_step(&step.kind, &settings, &mut own);
                     shaping(s, amount, &settings, &drivers)
                 }
+                _ if kind.is_drawn() => Op::Join(step.join, amount, bringing.drawn(&step.strokes, &mut own)),
                 _ => Op::Join(
                     step.join,
                     amount,
@@ -145,6 +146,12 @@ impl Line {
         for i in steps {
             let op = &self.ops[i].1;
             let join = match op {
+                // At the beginning of a line there is nothing to draw over: it shows where something was drawn.
+                Op::Join(Join::Replace, _, field) if i > 0 && field.lies_over() => {
+                    f.copy_from_slice(m);
+                    field.over(surface, fields, start, f);
+                    Join::Replace
+                }
                 Op::Join(join, _, field) => {
                     field.fill(surface, fields, start, f);
                     *join

@@ -26,6 +26,7 @@ pub use join::Join;
 use crate::bake::{READINGS, Reading, reading};
 use crate::pattern::{self, PATTERNS, Pattern};
 use crate::setting::{Param, ParamSpec, Settings, palette_spec, palette_stops};
+use crate::stroke::{Stroke, Strokes};
 
 /// One tile of a mask line.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -47,6 +48,14 @@ pub struct Step {
     /// Its settings; missing ones stand at their default.
     #[serde(default)]
     pub settings: Settings,
+    /// What was drawn, where the kind is `strokes`.
+    #[serde(default, skip_serializing_if = "none_drawn")]
+    #[ts(as = "Option<Vec<Stroke>>", optional)]
+    pub strokes: Strokes,
+}
+
+fn none_drawn(strokes: &Strokes) -> bool {
+    strokes.is_empty()
 }
 
 impl Step {
@@ -154,6 +163,11 @@ impl StepKind {
     /// Whether it brings in colours rather than numbers.
     pub fn is_of_colors(self) -> bool {
         matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Colors(_)))
+    }
+
+    /// Whether it is drawn by hand, and so no mask of a setting.
+    pub fn is_drawn(self) -> bool {
+        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Strokes))
     }
 
     /// What the artist reads.

@@ -37,6 +37,9 @@ impl Recipe {
         if let Some((layer, name)) = document::follows_outside(&layers) {
             return Err(EditError::FollowsOutside { layer, name });
         }
+        let mut layers = layers;
+        // Strokes belong to the piece: on another one the step is there to be drawn in.
+        document::leave_undrawn(&mut layers);
         let settled = |d: &Dial| Dial { default: d.value.clone(), of: None, ..d.clone() };
         let dials = document::dials_behind(&layers, &document.dials).iter().map(settled).collect();
         let mut recipe = Recipe::new(name, layers, dials);

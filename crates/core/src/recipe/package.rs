@@ -190,7 +190,7 @@ pub fn read_recipes(bytes: &[u8], limits: PackageLimits) -> Result<Vec<Recipe>, 
 pub fn write_project(project: &Project, preview: Option<&[u8]>) -> Vec<u8> {
     let text = json(&ProjectFile { document: project.document.clone(), mesh: None });
     let mut files = vec![("document.json".to_owned(), text.as_slice())];
-    for (hash, file) in project.document.intake.files() {
+    for (hash, file) in document::files(&project.document) {
         files.extend(project.files.get(hash).map(|bytes| (asset_path(hash, file), bytes.as_slice())));
     }
     files.extend(preview.map(|p| ("preview.png".to_owned(), p)));
@@ -217,8 +217,12 @@ pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, Pack
     document::upgrade(&mut document);
     document::check(&document)?;
     let mut files = BTreeMap::new();
-    for (hash, name) in document.intake.files() {
-        let content = entry(&mut archive, &asset_path(hash, name), limits.mesh)?;
+    for (hash, name) in document::files(&document) {
+        let content = match entry(&mut archive, &asset_path(hash, name), limits.mesh) {
+            // Points that were gone when it was written draw nothing, here as there.
+            Err(PackageError::Missing { .. }) if name == document::POINTS_FILE => continue,
+            content => content?,
+        };
         if blake3::hash(&content).to_hex().as_str() != hash {
             return Err(PackageError::Damaged);
         }
@@ -227,5 +231,6 @@ pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, Pack
     if !files.contains_key(&document.intake.mesh.hash) {
         return Err(PackageError::Missing { name: "assets/<mesh>".into() });
     }
+    document::hold_points(&mut document, &mut |hash| files.get(hash).cloned());
     Ok(Project { document, files })
 }

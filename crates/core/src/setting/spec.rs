@@ -126,6 +126,11 @@ impl ParamSpec {
         Self::base(key, label, ParamType::Number, Value::Number(default), help)
     }
 
+    /// On or off.
+    pub fn switch(key: &'static str, label: &'static str, default: bool, help: &'static str) -> Self {
+        Self::base(key, label, ParamType::Switch, Value::Bool(default), help)
+    }
+
     /// A number in `unit` within `range`.
     pub fn number(
         key: &'static str,

@@ -29,6 +29,7 @@ mod reuse;
 mod shapers;
 mod sheets;
 mod still;
+mod strokes;
 mod structure;
 mod surface;
 mod variants;

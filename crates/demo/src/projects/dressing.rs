@@ -13,7 +13,15 @@ pub fn settings(list: &[(&str, Param)]) -> Settings {
 }
 
 pub fn step(join: Join, amount: f64, kind: &str, list: &[(&str, Param)]) -> Step {
-    Step { id: String::new(), on: true, join, amount: amount.into(), kind: kind.into(), settings: settings(list) }
+    Step {
+        id: String::new(),
+        on: true,
+        join,
+        amount: amount.into(),
+        kind: kind.into(),
+        settings: settings(list),
+        strokes: Default::default(),
+    }
 }
 
 pub fn clouds(join: Join, amount: f64, size: f64, octaves: f64, seed: f64) -> Step {

@@ -117,10 +117,10 @@ async fn panels_are_sized_kept_so_and_put_away() {
     page.driver.refresh().await.expect("the page comes again");
     page.settled().await;
     assert_eq!(width(".panel.left").await, narrower);
-    page.keys("b").await;
+    page.keys("v").await;
     page.until("the panels are away", async || page.texts(".panel").await.is_empty()).await;
     assert!(width(".view").await > view + 400.0);
-    page.keys("b").await;
+    page.keys("v").await;
     page.until("and there again", async || page.texts(".panel").await.len() == 3).await;
     app.end().await;
 }

@@ -84,7 +84,7 @@ impl App {
         let row = self.db.project(project)?;
         let document = match request.snapshot {
             Some(id) => self.snapshot_on(&row, id)?,
-            None => super::projects::try_edits(&row.document, &request.edits)?,
+            None => self.try_edits(&row.document, &request.edits)?,
         };
         let draft = self.surface_of(&document, document.draft_size)?;
         let asked = Asked { project, request, document: &document, draft: &draft, cancel: &cancel, clock };
@@ -326,7 +326,7 @@ impl App {
                 Edit::AddSteps { layer, index, steps } => (layer, *index..index.saturating_add(steps.len())),
                 _ => return Ok(CandidateView::default()),
             };
-            let document = super::projects::try_edits(&row.document, std::slice::from_ref(edit))?;
+            let document = self.try_edits(&row.document, std::slice::from_ref(edit))?;
             let measured = self.at_hand(&wanted(&document, &surface.piece), &surface, false);
             let context = self.context(&surface, &measured, &cancel);
             let steps = document::find_layer(&document.layers, layer).map(|l| l.mask.steps.as_slice());

@@ -10,7 +10,7 @@ use dustcoat_core::still::shoot::{StillSettings, shoot};
 use dustcoat_core::task::{Cancel, silent};
 
 use super::readings::Provisional;
-use super::{App, AppError, projects};
+use super::{App, AppError};
 use crate::db::DbError;
 use crate::views::{LookRequest, Six, SixRequest};
 
@@ -43,7 +43,7 @@ impl App {
             Some(state) => self.db.document_at(project, state)?,
             None => self.db.project(project)?.document,
         };
-        let document = projects::try_edits(&on, &request.edits)?;
+        let document = self.try_edits(&on, &request.edits)?;
         let draft = self.surface_of(&document, document.draft_size)?;
         let keys = wanted(&document, &draft.piece);
         let Provisional { measured, coarse, .. } = self.provisional(project, &keys, &draft, &cancel)?;

@@ -14,7 +14,7 @@ use dustcoat_demo::{PIECES, piece as demo_piece, recipes};
 
 use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
-use crate::db::{Done, History, ProjectRow};
+use crate::db::{DbError, Done, History, ProjectRow};
 use crate::views::{EditRequest, Event, GoTo, Newer, ProjectCard, ProjectView, SnapshotView, StateView, When};
 
 /// How many states are told of, either way.
@@ -211,11 +211,19 @@ impl App {
     pub fn edit(&self, id: i64, request: &EditRequest) -> Result<ProjectView, AppError> {
         let row = self.db.project(id)?;
         if row.revision != request.revision {
-            return Err(crate::db::DbError::Stale { current: row.revision }.into());
+            return Err(DbError::Stale { current: row.revision }.into());
         }
         let Some(first) = request.edits.first() else { return self.view_of(row) };
         let label = document::label(&row.document, first);
-        let new = try_edits(&row.document, &request.edits)?;
+        let new = self.try_edits(&row.document, &request.edits)?;
+        for edit in &request.edits {
+            // Before the revision that names them is acknowledged.
+            if let document::Edit::AddStroke { stroke, .. } = edit
+                && let Some(track) = stroke.points.track()
+            {
+                self.db.keep_asset(&track.bytes())?;
+            }
+        }
         let row = self.db.revise(id, request.revision, &label, &new)?;
         self.changed(&row);
         self.view_of(row)
@@ -265,20 +273,29 @@ impl App {
     pub fn pack(&self, id: i64) -> Result<(String, Vec<u8>), AppError> {
         let row = self.db.project(id)?;
         let mut files = BTreeMap::new();
-        for (hash, _) in row.document.intake.files() {
-            files.insert(hash.to_owned(), self.db.asset(hash)?);
+        for (hash, name) in document::files(&row.document) {
+            match self.db.asset(hash) {
+                Err(DbError::NotFound(_)) if name == document::POINTS_FILE => {}
+                content => _ = files.insert(hash.to_owned(), content?),
+            }
         }
         let picture = self.db.picture(id)?.map(|(png, _)| png);
         let name = format!("{}.dustcoat", row.document.name);
         let project = Project { document: row.document, files };
         Ok((name, package::write_project(&project, picture.as_deref())))
     }
-}
 
-/// The document after edits that are not kept.
-pub(super) fn try_edits(document: &Document, edits: &[document::Edit]) -> Result<Document, AppError> {
-    let Some((first, rest)) = edits.split_first() else { return Ok(document.clone()) };
-    rest.iter().try_fold(document::apply(document, first)?, |new, edit| Ok(document::apply(&new, edit)?))
+    /// The document after edits that are not kept.
+    ///
+    /// # Errors
+    /// [`AppError`] with the first edit that is refused.
+    pub(super) fn try_edits(&self, document: &Document, edits: &[document::Edit]) -> Result<Document, AppError> {
+        let Some((first, rest)) = edits.split_first() else { return Ok(document.clone()) };
+        let first = document::apply(document, first)?;
+        let mut new = rest.iter().try_fold(first, |new, edit| document::apply(&new, edit))?;
+        self.db.hold_points(&mut new);
+        Ok(new)
+    }
 }
 
 /// How a layer varies what lies below it, where six numbers say all of it.

@@ -11,7 +11,7 @@ use dustcoat_core::document::Document;
 use dustcoat_core::evaluate::{self, Measured, wanted};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
-use dustcoat_core::task::{Cancel, OnProgress, silent};
+use dustcoat_core::task::{Cancel, OnProgress};
 
 use super::jobs::Job;
 use super::{App, AppError, lock};

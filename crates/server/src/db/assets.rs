@@ -1,6 +1,7 @@
-//! Content-addressed bytes: mesh files and pictures.
+//! Content-addressed bytes: mesh files, pictures, points of strokes.
 
-use rusqlite::{OptionalExtension, params};
+use dustcoat_core::document::{self, Document};
+use rusqlite::{Connection, OptionalExtension, params};
 
 use super::{Db, DbError};
 
@@ -15,6 +16,11 @@ impl Db {
         found.ok_or(DbError::NotFound("file"))
     }
 
+    /// Takes in the points of strokes that a document names and that are not at hand.
+    pub fn hold_points(&self, document: &mut Document) {
+        hold_points(&self.lock(), document);
+    }
+
     /// Keeps bytes and gives their blake3.
     ///
     /// # Errors
@@ -24,4 +30,10 @@ impl Db {
         self.lock().execute("INSERT INTO assets (hash, bytes, made) VALUES (?, ?, unixepoch()) ON CONFLICT DO UPDATE SET made = unixepoch()", params![hash, bytes])?;
         Ok(hash)
     }
+}
+
+/// The same within a connection.
+pub(super) fn hold_points(c: &Connection, document: &mut Document) {
+    let sql = "SELECT bytes FROM assets WHERE hash = ?";
+    document::hold_points(document, &mut |hash| c.query_row(sql, [hash], |r| r.get(0)).ok());
 }

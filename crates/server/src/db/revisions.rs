@@ -7,7 +7,7 @@ use lru::LruCache;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OptionalExtension, params};
 
-use super::{DbError, delta};
+use super::{DbError, assets, delta};
 
 /// Documents that were read last, by revision: a revision never changes.
 pub struct Held(LruCache<i64, (String, Document)>);
@@ -32,6 +32,7 @@ impl Held {
         let text = self.text(c, revision)?;
         let mut document: Document = serde_json::from_str(&text)?;
         document::upgrade(&mut document);
+        assets::hold_points(c, &mut document);
         self.0.put(revision, (text, document.clone()));
         Ok(document)
     }

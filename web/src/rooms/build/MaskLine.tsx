@@ -16,6 +16,7 @@ import { useDragSensors } from "../../controls/useDragSensors";
 import { commit, select } from "../../state/actions";
 import { byMask, effective, entryOf, findLayer, joinOf, percent, sentence, stepValue } from "../../state/document";
 import { type State, useStore } from "../../state/store";
+import { BrushStrip } from "./BrushStrip";
 import { Finder } from "./Finder";
 import { SaveLine } from "./SaveLine";
 import { addSteps } from "./steps";
@@ -41,6 +42,7 @@ export function MaskLine() {
   };
   return (
     <>
+      <BrushStrip />
       <div className="line-head">
         <b>Mask line of {layer.name}</b>
         <span data-sentence>{sentence(steps, catalog)}</span>

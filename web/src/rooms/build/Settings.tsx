@@ -12,6 +12,7 @@ import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/RecipeDials";
 import { DialSetting } from "../dials/Turnable";
 import { duplicateStep } from "./steps";
+import { Strokes } from "./Strokes";
 import { Vary } from "./Vary";
 
 export function Settings() {
@@ -209,6 +210,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
         {amount && <Setting spec={amount} param={step.amount} target={{ ...target, key: "amount" }} />}
       </div>
       <StepParams params={params} step={step} target={target} />
+      {step.kind === "strokes" && <Strokes layer={layer} step={step} />}
       {entry !== undefined && entry.measured !== "" && (
         <p className="hint" style={{ paddingTop: 10, borderTop: "1px solid var(--hairline)" }}>
           {entry.help} How it is measured is set once for the whole piece, in{" "}

@@ -7,6 +7,7 @@ mod follow;
 mod own;
 mod part;
 mod picture;
+mod strokes;
 mod within;
 
 use crate::bake::Surface;
@@ -41,6 +42,8 @@ pub enum Origin {
     Colors(fn(&Resolved) -> String),
     /// A random value for the use of a recipe that the layer belongs to, by the seed that the settings say.
     Use(fn(&Resolved) -> u32),
+    /// What was drawn by hand, which the step holds.
+    Strokes,
     /// The mask of the layer itself: for the values of its finish alone.
     Own,
     /// A channel of what lies below the layer: which one, and the value 0…1 of its components at a texel.
@@ -48,8 +51,15 @@ pub enum Origin {
 }
 
 /// All sources of their own.
-pub static SOURCES: &[&Source] =
-    &[&picture::SOURCE, &part::SOURCE, &follow::SOURCE, &below::SOURCE, &within::SOURCE, &even::SOURCE];
+pub static SOURCES: &[&Source] = &[
+    &strokes::SOURCE,
+    &picture::SOURCE,
+    &part::SOURCE,
+    &follow::SOURCE,
+    &below::SOURCE,
+    &within::SOURCE,
+    &even::SOURCE,
+];
 
 /// Sources that only the values of a finish know.
 pub static OF_FINISH: &[&Source] = &[&own::SOURCE];

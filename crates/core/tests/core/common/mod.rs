@@ -112,7 +112,15 @@ pub fn numbers<const N: usize>(of: [(&'static str, f64); N]) -> [(&'static str, 
 
 pub fn step(join: Join, kind: &str, settings: &[(&str, Param)]) -> Step {
     let settings = settings.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect();
-    Step { id: String::new(), on: true, join, amount: 1.0.into(), kind: kind.into(), settings }
+    Step {
+        id: String::new(),
+        on: true,
+        join,
+        amount: 1.0.into(),
+        kind: kind.into(),
+        settings,
+        strokes: Default::default(),
+    }
 }
 
 /// A setting of a step.

@@ -1,0 +1,154 @@
+//! Edits of strokes, and the files that strokes are.
+
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+use super::edit::{layer_mut, step_at, unknown};
+use super::{Document, Edit, EditError, Layer, LayerKind, find_layer};
+use crate::mask::{Step, StepKind};
+use crate::stroke::{Points, Pressed, Stroke, Track};
+
+/// What changes of strokes; what isn't named stays.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(default)]
+#[ts(optional_fields)]
+pub struct StrokeChange {
+    /// mm.
+    pub radius: Option<f64>,
+    /// 0…1.
+    pub hardness: Option<f64>,
+    /// 0…1.
+    pub flow: Option<f64>,
+    /// 0…1.
+    pub value: Option<f64>,
+    /// Takes away rather than adds.
+    pub take: Option<bool>,
+    /// Stays on the shell that it begins on.
+    pub one_shell: Option<bool>,
+    /// What the pen's pressure changes.
+    pub pressed: Option<Pressed>,
+    /// Shown or hidden.
+    pub shown: Option<bool>,
+}
+
+impl StrokeChange {
+    fn of(&self, s: &mut Stroke) {
+        for (number, new) in [
+            (&mut s.radius, self.radius),
+            (&mut s.hardness, self.hardness),
+            (&mut s.flow, self.flow),
+            (&mut s.value, self.value),
+        ] {
+            *number = new.unwrap_or(*number);
+        }
+        for (switch, new) in [(&mut s.take, self.take), (&mut s.one_shell, self.one_shell), (&mut s.shown, self.shown)]
+        {
+            *switch = new.unwrap_or(*switch);
+        }
+        s.pressed = self.pressed.unwrap_or(s.pressed);
+    }
+}
+
+fn step_mut<'a>(d: &'a mut Document, layer: &str, step: &str) -> Result<&'a mut Step, EditError> {
+    let layer = layer_mut(d, layer)?;
+    let i = step_at(layer, step)?;
+    Ok(&mut layer.mask.steps[i])
+}
+
+/// Whether a layer is one of a use that is open: what it holds goes to other pieces as well.
+fn in_opened(d: &Document, layer: &str) -> bool {
+    let Some(opened) = &d.opened else { return false };
+    let held = find_layer(&d.layers, &opened.layer).map(std::slice::from_ref).unwrap_or_default();
+    find_layer(held, layer).is_some()
+}
+
+/// Where strokes stand in a step's row.
+fn places(step: &Step, ids: &[String]) -> Result<Vec<usize>, EditError> {
+    let place = |id: &String| step.strokes.iter().position(|s| s.id == *id).ok_or_else(|| unknown("stroke", id));
+    ids.iter().map(place).collect()
+}
+
+pub(super) fn change_strokes(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
+    match edit {
+        Edit::AddStroke { layer, step, stroke } => {
+            if in_opened(d, layer) {
+                return Err(EditError::DrawnInRecipe);
+            }
+            let step = step_mut(d, layer, step)?;
+            if !StepKind::find(&step.kind).is_some_and(StepKind::is_drawn) {
+                return Err(EditError::Place);
+            }
+            let number = |s: &Stroke| s.id.strip_prefix('s').and_then(|n| n.parse::<u64>().ok());
+            let next = step.strokes.iter().filter_map(number).max().map_or(1, |n| n.saturating_add(1));
+            Arc::make_mut(&mut step.strokes).push(Stroke { id: format!("s{next}"), ..stroke.clone() });
+        }
+        Edit::SetStrokes { layer, step, strokes, change } => {
+            let step = step_mut(d, layer, step)?;
+            let places = places(step, strokes)?;
+            let all = Arc::make_mut(&mut step.strokes);
+            places.into_iter().for_each(|i| change.of(&mut all[i]));
+        }
+        Edit::RemoveStrokes { layer, step, strokes } => {
+            let step = step_mut(d, layer, step)?;
+            places(step, strokes)?;
+            Arc::make_mut(&mut step.strokes).retain(|s| !strokes.contains(&s.id));
+        }
+        Edit::MoveStroke { layer, step, stroke, index } => {
+            let step = step_mut(d, layer, step)?;
+            let at = places(step, std::slice::from_ref(stroke))?[0];
+            let all = Arc::make_mut(&mut step.strokes);
+            let taken = all.remove(at);
+            all.insert((*index).min(all.len()), taken);
+        }
+        _ => {}
+    }
+    Ok(())
+}
+
+/// Calls `change` with the steps of some layers that hold strokes, those of groups among them. Recipes hold none.
+fn each_drawn(layers: &mut [Layer], change: &mut dyn FnMut(&mut Step)) {
+    for layer in layers {
+        layer.mask.steps.iter_mut().filter(|s| !s.strokes.is_empty()).for_each(&mut *change);
+        if let LayerKind::Group { layers } = &mut layer.kind {
+            each_drawn(layers, change);
+        }
+    }
+}
+
+/// The points of all strokes.
+pub fn points(document: &Document) -> Vec<&Points> {
+    let steps = super::layers(&document.layers).into_iter().flat_map(|l| &l.mask.steps);
+    steps.flat_map(|s| s.strokes.iter()).map(|s| &s.points).collect()
+}
+
+/// The files that a document names, by hash, with a name each whose ending says what it is: those of its intake, and the points of its strokes.
+pub fn files(document: &Document) -> Vec<(&str, &str)> {
+    let strokes: BTreeSet<&str> = points(document).into_iter().map(Points::hash).collect();
+    document.intake.files().into_iter().chain(strokes.into_iter().map(|hash| (hash, POINTS_FILE))).collect()
+}
+
+/// What a file of points is called.
+pub const POINTS_FILE: &str = "points.stroke";
+
+/// Takes in the points of strokes that are not at hand, by their hashes. What can't be found or read stays away, and draws nothing.
+pub fn hold_points(document: &mut Document, find: &mut dyn FnMut(&str) -> Option<Vec<u8>>) {
+    if points(document).iter().all(|p| p.track().is_some()) {
+        return;
+    }
+    each_drawn(&mut document.layers, &mut |step| {
+        for stroke in Arc::make_mut(&mut step.strokes).iter_mut().filter(|s| s.points.track().is_none()) {
+            if let Some(track) = find(stroke.points.hash()).and_then(|bytes| Track::read(&bytes).ok()) {
+                stroke.points.hold(Arc::new(track));
+            }
+        }
+    });
+}
+
+/// Leaves out what was drawn: a recipe has an empty step there, and its next piece is drawn on anew.
+pub(crate) fn leave_undrawn(layers: &mut [Layer]) {
+    each_drawn(layers, &mut |step| step.strokes = Default::default());
+}

@@ -1,0 +1,132 @@
+//! Strokes: what was drawn on the piece by hand, as things in space, in millimetres.
+//!
+//! A stroke is a row of points on the surface ([`Track`]) and how the brush stood: width, hardness, flow, value. It is no pixels: it lies where it was drawn whatever the UVs do. A [`Track`]
+//! is kept as an asset of its own, by its hash, so that a stroke that is drawn writes itself and nothing else; documents name it by that.
+
+mod draw;
+mod index;
+mod track;
+
+use std::sync::Arc;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+pub use draw::{Drawing, State};
+pub use track::{MOST_POINTS, Point, Points, Track, TrackError};
+
+use crate::setting::{ParamSpec, Value};
+
+/// The strokes of a step, in the order in which they were drawn. Documents are copied at every move of a drag, so copies share them.
+pub type Strokes = Arc<Vec<Stroke>>;
+
+/// What the pen's pressure changes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Pressed {
+    /// How much is laid down.
+    #[default]
+    Flow,
+    /// How wide it is.
+    Width,
+    /// Both.
+    Both,
+    /// Nothing.
+    Nothing,
+}
+
+/// One stroke.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+pub struct Stroke {
+    /// Stable within its step; empty asks for a fresh one.
+    #[serde(default)]
+    pub id: String,
+    /// Where it runs: the hash of its points, or the points themselves when it is new.
+    #[ts(type = "string | number[][]")]
+    pub points: Points,
+    /// From the middle to the border, in mm.
+    pub radius: f64,
+    /// 0: falls off from the middle; 1: even up to a sharp border.
+    pub hardness: f64,
+    /// 0…1: how much of the value is laid down.
+    pub flow: f64,
+    /// 0…1: what the mask is drawn to; when it takes away, that is 0.
+    pub value: f64,
+    /// Takes away rather than adds.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(as = "Option<bool>", optional)]
+    pub take: bool,
+    /// Stays on the shell that it begins on.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(as = "Option<bool>", optional)]
+    pub one_shell: bool,
+    /// What the pen's pressure changes.
+    #[serde(default)]
+    #[ts(as = "Option<Pressed>", optional)]
+    pub pressed: Pressed,
+    /// Hidden, it does nothing.
+    #[serde(default = "yes", skip_serializing_if = "Clone::clone")]
+    #[ts(as = "Option<bool>", optional)]
+    pub shown: bool,
+}
+
+fn yes() -> bool {
+    true
+}
+
+/// What a stroke is drawn with: the settings that it keeps, by the names of its fields.
+pub fn specs() -> Vec<ParamSpec> {
+    let pressed = [("flow", "flow"), ("width", "width"), ("both", "flow and width"), ("nothing", "nothing")];
+    vec![
+        ParamSpec::length("radius", "Radius", (0.05, 1_000.0), 5.0, "From the middle of the brush to its border."),
+        ParamSpec::share("hardness", "Hardness", 0.6, "0 falls off from the middle, 1 is even up to a sharp border."),
+        ParamSpec::share("flow", "Flow", 1.0, "How much a stroke lays down in one go."),
+        ParamSpec::share("value", "Value", 1.0, "What the mask is drawn to where nothing is taken away."),
+        ParamSpec::switch("take", "Take away", false, "Takes away what the mask is there, rather than add to it."),
+        ParamSpec::switch("one_shell", "One shell", false, "Stays on the bit of mesh that it begins on."),
+        ParamSpec::choice("pressed", "Pressure", &pressed, "What the pen’s pressure changes."),
+    ]
+}
+
+/// How the hand is led while it draws: nothing that a stroke keeps.
+pub fn hand_specs() -> Vec<ParamSpec> {
+    let planes = [("none", "no"), ("x", "left and right"), ("y", "up and down"), ("z", "front and back")];
+    vec![
+        ParamSpec::share(
+            "steady",
+            "Steady",
+            0.0,
+            "How far the brush lags behind the pen, which evens out a shaking hand.",
+        ),
+        ParamSpec::choice("mirror", "Mirrored", &planes, "Draws a second stroke across the middle of the piece."),
+    ]
+}
+
+impl Stroke {
+    /// The numbers of [`specs`], by their keys.
+    pub fn numbers(&self) -> [(&'static str, f64); 4] {
+        [("radius", self.radius), ("hardness", self.hardness), ("flow", self.flow), ("value", self.value)]
+    }
+
+    /// Whether it is shown and its points are at hand.
+    pub fn is_drawn(&self) -> bool {
+        self.shown && self.points.track().is_some()
+    }
+
+    /// Why it can't be drawn, if it can't: the setting and what is wanted of it.
+    pub fn wrong(&self) -> Option<crate::setting::SettingError> {
+        let specs = specs();
+        let number = |(key, n): (&str, f64)| specs.iter().find(|s| s.key == key)?.check(&Value::Number(n)).err();
+        self.numbers().into_iter().find_map(number)
+    }
+
+    /// Tells a hash everything that what it draws depends on.
+    pub fn hash_into(&self, h: &mut blake3::Hasher) {
+        h.update(self.points.hash().as_bytes());
+        for (_, n) in self.numbers() {
+            h.update(&n.to_bits().to_le_bytes());
+        }
+        h.update(&[u8::from(self.take), u8::from(self.one_shell), self.pressed as u8]);
+    }
+}

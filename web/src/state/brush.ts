@@ -1,0 +1,66 @@
+// The brush: how it stands, and taking it up.
+import type { Layer, ParamSpec, Stroke, Value } from "../api/types";
+import { commit, say, select } from "./actions";
+import { entryOf, findLayer } from "./document";
+import { type State, useStore } from "./store";
+
+const { getState, setState } = useStore;
+
+/** What a brush is set to, and how the hand is led. */
+export const brushSpecs = (s: State, kind: "stroke" | "hand"): ParamSpec[] =>
+  s.catalog.find((e) => e.family === "brush" && e.kind === kind)?.params ?? [];
+
+export const brushValue = (s: State, spec: ParamSpec): Value => s.brush[spec.key] ?? spec.default;
+
+export const setBrush = (key: string, value: Value): void => setState((s) => ({ brush: { ...s.brush, [key]: value } }));
+
+/** How the hand is led: how far the brush lags behind, 0…1, and across which axis it is mirrored. */
+export function hand(s: State): { steady: number; mirror: string } {
+  const [steady, mirror] = ["steady", "mirror"].map((key) => {
+    const spec = brushSpecs(s, "hand").find((p) => p.key === key);
+    return spec && brushValue(s, spec);
+  });
+  return { steady: Number(steady ?? 0), mirror: String(mirror ?? "none") };
+}
+
+/** A stroke as the brush stands, along some points. */
+export function strokeAlong(s: State, points: number[][], turned: boolean): Stroke {
+  const set = Object.fromEntries(brushSpecs(s, "stroke").map((spec) => [spec.key, brushValue(s, spec)]));
+  const stroke = { ...set, id: "", points } as unknown as Stroke;
+  return { ...stroke, take: turned ? !stroke.take : (stroke.take ?? false) };
+}
+
+/** Turns a number of the brush by a ratio, or by a step where it is a share; kept within its range. */
+export function turnBrush(key: "radius" | "hardness", up: boolean): void {
+  const s = getState();
+  const spec = brushSpecs(s, "stroke").find((p) => p.key === key);
+  if (!spec || s.drawing === null) return;
+  const now = Number(brushValue(s, spec));
+  const next = spec.log ? now * (up ? 1.15 : 1 / 1.15) : now + (up ? 0.1 : -0.1);
+  setBrush(key, Number(Math.min(spec.max, Math.max(spec.min, next)).toPrecision(3)));
+}
+
+/** Puts the brush down. */
+export const putDown = (): void => setState({ drawing: null });
+
+/** Takes the brush up for a layer: for the step of strokes that is selected, or the next one after it, or one that is made there. Puts it down if it is taken up already. */
+export async function takeUp(layer: Layer | undefined): Promise<void> {
+  const s = getState();
+  if (s.drawing !== null) return putDown();
+  if (!layer) return say("Select a layer first: strokes are drawn in its mask line.");
+  const steps = layer.mask.steps;
+  const at = steps.findIndex((step) => step.id === s.step);
+  const found = steps.slice(Math.max(at, 0)).find((step) => step.kind === "strokes");
+  if (found) return draw(layer.id, found.id);
+  const index = at < 0 ? steps.length : at + 1;
+  const [step] = entryOf(s.catalog, "strokes")?.steps ?? [];
+  if (!step) return;
+  const after = await commit({ edit: "add_step", layer: layer.id, index, step });
+  const made = after && findLayer(after.document.layers, layer.id)?.mask.steps[index];
+  if (made) draw(layer.id, made.id);
+}
+
+function draw(layer: string, step: string): void {
+  select(layer, step);
+  setState({ drawing: { layer, step }, probing: false });
+}

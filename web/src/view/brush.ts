@@ -1,0 +1,327 @@
+// The brush on the piece: a ring that lies on the surface, and what the pen draws with it.
+import {
+  BufferGeometry,
+  LineBasicMaterial,
+  LineLoop,
+  type Mesh,
+  type PerspectiveCamera,
+  Raycaster,
+  type Scene,
+  Vector2,
+  Vector3,
+} from "three";
+import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
+
+import type { Edit } from "../api/types";
+import { commit, tryOut } from "../state/actions";
+import { brushSpecs, brushValue, hand, strokeAlong } from "../state/brush";
+import { shownNumber } from "../state/document";
+import { type State, useStore } from "../state/store";
+
+/** Points of the ring. */
+const AROUND = 72;
+/** The pen's way is looked at every so many pixels. */
+const STEP = 4;
+/** Two spots that lie farther apart than this many times what lies between them in the picture are on two things, one behind the other. */
+const LEAP = 10;
+
+interface View {
+  host: HTMLElement;
+  canvas: HTMLCanvasElement;
+  scene: Scene;
+  camera: PerspectiveCamera;
+  controls: OrbitControls;
+  mesh: () => Mesh | null;
+  invalidate: () => void;
+}
+
+interface Spot {
+  at: Vector3;
+  normal: Vector3;
+}
+
+/** What is being drawn. */
+interface Drawn {
+  pointer: number;
+  /** Rows of points: a new one wherever the pen left the piece. */
+  rows: number[][][];
+  /** Whether it takes away what it would add, and the other way round. */
+  turned: boolean;
+  /** Where the pen was last, in pixels, and the spot there. */
+  last: Vector2;
+  spot: Spot | null;
+  began: number;
+}
+
+export class Brush {
+  private readonly ring = circle(0xffffff);
+  private readonly shade = circle(0x20242a);
+  private readonly core = circle(0xffffff);
+  private readonly says = document.createElement("div");
+  private readonly caster = new Raycaster();
+  private prepared: BufferGeometry | null = null;
+  private drawn: Drawn | null = null;
+  /** Where the last stroke ended: Shift goes straight on from there. */
+  private end: Vector3 | null = null;
+  private asked = 0;
+  private readonly leave: () => void;
+
+  constructor(private readonly view: View) {
+    const { canvas, scene, host } = view;
+    this.says.className = "brush-says mono";
+    this.says.hidden = true;
+    host.append(this.says);
+    scene.add(this.shade, this.ring, this.core);
+    // Before whatever turns the camera.
+    canvas.addEventListener("pointerdown", this.down, { capture: true });
+    canvas.addEventListener("pointermove", this.move, { capture: true });
+    canvas.addEventListener("pointerup", this.up, { capture: true });
+    canvas.addEventListener("pointercancel", this.up, { capture: true });
+    canvas.addEventListener("pointerleave", this.hide);
+    window.addEventListener("keydown", this.key);
+    this.leave = useStore.subscribe((now, before) => this.sync(now, before));
+  }
+
+  dispose(): void {
+    const { canvas } = this.view;
+    canvas.removeEventListener("pointerdown", this.down, { capture: true });
+    canvas.removeEventListener("pointermove", this.move, { capture: true });
+    canvas.removeEventListener("pointerup", this.up, { capture: true });
+    canvas.removeEventListener("pointercancel", this.up, { capture: true });
+    canvas.removeEventListener("pointerleave", this.hide);
+    window.removeEventListener("keydown", this.key);
+    cancelAnimationFrame(this.asked);
+    this.leave();
+    this.says.remove();
+  }
+
+  private sync(now: State, before: State): void {
+    if (now.drawing === before.drawing && now.brush === before.brush) return;
+    this.view.canvas.style.cursor = now.drawing ? "crosshair" : "";
+    if (now.drawing === null) {
+      this.stop();
+      this.hide();
+      return;
+    }
+    if (this.ring.visible) this.size(now);
+    this.view.invalidate();
+  }
+
+  private readonly down = (event: PointerEvent): void => {
+    const s = useStore.getState();
+    if (s.drawing === null || event.button !== 0 || this.drawn !== null) return;
+    const px = this.pixels(event);
+    const spot = this.spot(px);
+    // Beside the piece the camera is turned, as ever.
+    if (!spot) return;
+    event.stopImmediatePropagation();
+    this.view.canvas.setPointerCapture(event.pointerId);
+    this.drawn = {
+      pointer: event.pointerId,
+      rows: [[]],
+      turned: event.altKey,
+      last: px,
+      spot: null,
+      began: event.timeStamp,
+    };
+    if (event.shiftKey && this.end) this.along(this.drawn, this.seen(this.end), px, event);
+    else this.add(this.drawn, px, event);
+    this.show(spot, s);
+    this.soon();
+  };
+
+  private readonly move = (event: PointerEvent): void => {
+    const s = useStore.getState();
+    if (s.drawing === null) return;
+    const { drawn } = this;
+    const px = this.pixels(event);
+    if (drawn && event.pointerId === drawn.pointer) {
+      event.stopImmediatePropagation();
+      const all = event.getCoalescedEvents();
+      for (const one of all.length > 0 ? all : [event]) this.go(drawn, one, s);
+      this.soon();
+    } else if (drawn) {
+      // A second pen waits until the first one is up.
+      event.stopImmediatePropagation();
+      return;
+    }
+    const spot = this.spot(drawn ? drawn.last : px);
+    if (spot) this.show(spot, s);
+    else this.hide();
+  };
+
+  private readonly up = (event: PointerEvent): void => {
+    const { drawn } = this;
+    if (!drawn || event.pointerId !== drawn.pointer) return;
+    event.stopImmediatePropagation();
+    const edits = this.edits();
+    this.drawn = null;
+    cancelAnimationFrame(this.asked);
+    this.asked = 0;
+    const last = drawn.rows.flat().at(-1);
+    if (last) this.end = new Vector3(last[0], last[1], last[2]);
+    if (edits.length > 0) void commit(...edits);
+    else tryOut();
+  };
+
+  private readonly key = (event: KeyboardEvent): void => {
+    if (event.key === "Escape" && this.drawn) {
+      event.stopPropagation();
+      this.stop();
+    }
+  };
+
+  /** Leaves what is being drawn, as if it had not begun. */
+  private stop(): void {
+    if (!this.drawn) return;
+    this.drawn = null;
+    cancelAnimationFrame(this.asked);
+    this.asked = 0;
+    tryOut();
+  }
+
+  /** Follows the pen, lagging behind it as far as the hand is steadied. */
+  private go(drawn: Drawn, event: PointerEvent, s: State): void {
+    const { steady } = hand(s);
+    const to = drawn.last.clone().lerp(this.pixels(event), 1 - 0.92 * steady);
+    if (to.distanceTo(drawn.last) >= 1) this.along(drawn, drawn.last, to, event);
+  }
+
+  private along(drawn: Drawn, from: Vector2, to: Vector2, event: PointerEvent): void {
+    const steps = Math.max(1, Math.ceil(from.distanceTo(to) / STEP));
+    for (let i = 1; i <= steps; i += 1) this.add(drawn, from.clone().lerp(to, i / steps), event);
+  }
+
+  /** Takes in the spot under a place of the view. */
+  private add(drawn: Drawn, px: Vector2, event: PointerEvent): void {
+    const spot = this.spot(px);
+    const before = drawn.spot;
+    const leaps =
+      spot &&
+      before &&
+      spot.at.distanceTo(before.at) > LEAP * this.length(spot.at) * Math.max(1, px.distanceTo(drawn.last));
+    if ((!spot || leaps) && drawn.rows.at(-1)?.length) drawn.rows.push([]);
+    drawn.last = px;
+    drawn.spot = spot;
+    if (!spot) return;
+    // What has no pressure presses fully.
+    const pressure = event.pointerType === "pen" ? event.pressure : 1;
+    const { at, normal } = spot;
+    drawn.rows
+      .at(-1)
+      ?.push([...at.toArray(), ...normal.toArray(), pressure, Math.max(0, event.timeStamp - drawn.began)]);
+  }
+
+  /** Shows what is drawn so far, once a frame. */
+  private soon(): void {
+    if (this.asked !== 0) return;
+    this.asked = requestAnimationFrame(() => {
+      this.asked = 0;
+      if (this.drawn) tryOut(...this.edits());
+    });
+  }
+
+  private edits(): Edit[] {
+    const s = useStore.getState();
+    const { drawing } = s;
+    const { drawn } = this;
+    if (!drawing || !drawn) return [];
+    const rows = drawn.rows.filter((row) => row.length > 0);
+    const all = [...rows, ...rows.map((row) => this.mirrored(row, s)).filter((row) => row !== null)];
+    return all.map((row) => ({ edit: "add_stroke", ...drawing, stroke: strokeAlong(s, row, drawn.turned) }));
+  }
+
+  /** A row across the middle of the piece, if that is asked for. */
+  private mirrored(row: number[][], s: State): number[][] | null {
+    const axis = ["x", "y", "z"].indexOf(hand(s).mirror);
+    const box = this.view.mesh()?.geometry.boundingBox;
+    if (axis < 0 || !box) return null;
+    const middle = box.min.getComponent(axis) + box.max.getComponent(axis);
+    return row.map((point) => point.map((v, i) => (i === axis ? middle - v : i === axis + 3 ? -v : v)));
+  }
+
+  private pixels(event: PointerEvent): Vector2 {
+    const box = this.view.canvas.getBoundingClientRect();
+    return new Vector2(event.clientX - box.left, event.clientY - box.top);
+  }
+
+  private seen(at: Vector3): Vector2 {
+    const { canvas, camera } = this.view;
+    const p = at.clone().project(camera);
+    return new Vector2(((p.x + 1) / 2) * canvas.clientWidth, ((1 - p.y) / 2) * canvas.clientHeight);
+  }
+
+  /** How long a pixel is there, in mm. */
+  private length(at: Vector3): number {
+    const { canvas, camera } = this.view;
+    return (2 * camera.position.distanceTo(at) * Math.tan((camera.fov * Math.PI) / 360)) / canvas.clientHeight;
+  }
+
+  /** What of the piece lies under a place of the view. */
+  private spot(px: Vector2): Spot | null {
+    const { canvas, camera } = this.view;
+    const mesh = this.view.mesh();
+    if (!mesh) return null;
+    if (this.prepared !== mesh.geometry) {
+      this.prepared = mesh.geometry;
+      mesh.geometry.boundsTree = new MeshBVH(mesh.geometry, { indirect: true });
+      mesh.raycast = acceleratedRaycast;
+    }
+    const at = new Vector2((px.x / canvas.clientWidth) * 2 - 1, 1 - (px.y / canvas.clientHeight) * 2);
+    this.caster.firstHitOnly = true;
+    this.caster.setFromCamera(at, camera);
+    const hit = this.caster.intersectObject(mesh)[0];
+    const normal = hit?.normal ?? hit?.face?.normal;
+    if (!hit || !normal) return null;
+    return { at: hit.point, normal: normal.clone().normalize() };
+  }
+
+  private show({ at, normal }: Spot, s: State): void {
+    for (const line of [this.shade, this.ring, this.core]) {
+      line.position.copy(at);
+      line.lookAt(at.clone().add(normal));
+      line.visible = true;
+    }
+    this.size(s);
+    const px = this.seen(at);
+    this.says.style.transform = `translate(${px.x}px, ${px.y}px)`;
+    this.view.invalidate();
+  }
+
+  private size(s: State): void {
+    const specs = brushSpecs(s, "stroke");
+    const number = (key: string) => {
+      const spec = specs.find((p) => p.key === key);
+      return spec ? Number(brushValue(s, spec)) : 0;
+    };
+    const [radius, hardness] = [number("radius"), number("hardness")];
+    this.ring.scale.setScalar(radius);
+    this.shade.scale.setScalar(radius + this.length(this.ring.position));
+    this.core.scale.setScalar(Math.max(radius * hardness, 1e-3));
+    this.says.hidden = false;
+    this.says.textContent = `${shownNumber(radius * 2)} mm`;
+    this.view.host.dataset["brush"] = this.says.textContent;
+  }
+
+  private readonly hide = (): void => {
+    if (this.drawn) return;
+    for (const line of [this.shade, this.ring, this.core]) line.visible = false;
+    this.says.hidden = true;
+    delete this.view.host.dataset["brush"];
+    this.view.invalidate();
+  };
+}
+
+/** A circle of radius 1 around z. */
+function circle(color: number): LineLoop {
+  const points = Array.from({ length: AROUND }, (_, i) => {
+    const turn = (i / AROUND) * Math.PI * 2;
+    return new Vector3(Math.cos(turn), Math.sin(turn), 0);
+  });
+  const material = new LineBasicMaterial({ color, depthTest: false, transparent: true, toneMapped: false });
+  const line = new LineLoop(new BufferGeometry().setFromPoints(points), material);
+  line.renderOrder = 11;
+  line.visible = false;
+  return line;
+}

@@ -101,6 +101,7 @@ pub fn typescript() -> String {
         views::JobView,
         views::ToldPictures,
         views::LayPictured,
+        views::StrokesAt,
         views::Problem,
     );
     let mut out = String::from(

@@ -25,6 +25,7 @@ import type {
   LadderView,
   Laying,
   LayPictured,
+  StrokesAt,
   LayRecipe,
   Layout,
   LightsView,
@@ -186,6 +187,7 @@ export const api = {
   /** Keeps a picture that is not used yet. */
   setAside: (file: File) => send<SetAside>(`/api/pictures?${new URLSearchParams({ name: file.name })}`, file),
   tellPictures: (set: SetAside[]) => post<ToldPictures>("/api/pictures/told", set),
+  strokesAt: (id: number, asked: StrokesAt) => post<string[]>(`${project(id)}/strokes/at`, asked),
   layPictured: (id: number, laid: LayPictured) => post<ProjectView>(`${project(id)}/pictured`, laid),
   /** Address of a picture that was brought in, drawn down. */
   broughtPicture: (id: number, hash: string) => `${project(id)}/pictures/${hash}`,

@@ -1357,6 +1357,16 @@ pressed?: Pressed,
 /** Shown or hidden. */
 shown?: boolean, };
 
+export type StrokesAt = { 
+/** The layer. */
+layer: string, 
+/** The step of its mask line. */
+step: string, 
+/** The place, in mm. */
+at: [number, number, number], 
+/** The surface's unit normal there. */
+normal: [number, number, number], };
+
 export type Study = { 
 /** The palettes. */
 palettes: Array<Palette>, };

@@ -200,7 +200,10 @@ export function goToState(to: number): void {
 export function select(layer: string | null, step: string | null = null): void {
   // A colour that was waited for was another layer's.
   // The brush draws in the step that is selected, and in no other.
-  setState((s) => ({ layer, step, picking: null, drawing: s.drawing?.step === step ? s.drawing : null }));
+  setState((s) => {
+    const same = s.layer === layer && s.step === step;
+    return { layer, step, picking: null, drawing: same ? s.drawing : null, strokes: same ? s.strokes : [] };
+  });
   evaluateSoon();
 }
 

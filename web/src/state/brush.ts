@@ -1,8 +1,9 @@
 // The brush: how it stands, and taking it up.
+import { api } from "../api/client";
 import type { Layer, ParamSpec, Stroke, Value } from "../api/types";
 import { commit, say, select } from "./actions";
 import { entryOf, findLayer } from "./document";
-import { type State, useStore } from "./store";
+import { busy, type State, useStore } from "./store";
 
 const { getState, setState } = useStore;
 
@@ -38,6 +39,31 @@ export function turnBrush(key: "radius" | "hardness", up: boolean): void {
   const now = Number(brushValue(s, spec));
   const next = spec.log ? now * (up ? 1.15 : 1 / 1.15) : now + (up ? 0.1 : -0.1);
   setBrush(key, Number(Math.min(spec.max, Math.max(spec.min, next)).toPrecision(3)));
+}
+
+/** The step of strokes that is selected, if one is. */
+export function drawnStep({ project, layer, step }: State): { layer: string; step: string } | null {
+  const found = project && layer !== null ? findLayer(project.document.layers, layer) : undefined;
+  const kind = found?.mask.steps.find((s) => s.id === step)?.kind;
+  return layer !== null && step !== null && kind === "strokes" ? { layer, step } : null;
+}
+
+/** Picks the topmost stroke at a place of the piece; the next one below it if that is picked already. */
+export async function pickAt(at: [number, number, number], normal: [number, number, number]): Promise<void> {
+  const s = getState();
+  const place = drawnStep(s);
+  if (!s.project || !place || s.probing || s.picking) return;
+  const done = busy();
+  try {
+    const there = await api.strokesAt(s.project.id, { ...place, at, normal });
+    const before = s.strokes.length === 1 ? there.indexOf(s.strokes[0] ?? "") : -1;
+    const picked = there[(before + 1) % Math.max(there.length, 1)];
+    if (getState().step === place.step) setState({ strokes: picked === undefined ? [] : [picked] });
+  } catch (error) {
+    say(error);
+  } finally {
+    done();
+  }
 }
 
 /** Puts the brush down. */

@@ -69,6 +69,8 @@ export interface State {
   /** The step that the brush draws in, while it is taken up, and what the brush was set to. */
   drawing: { layer: string; step: string } | null;
   brush: Record<string, Value>;
+  /** The strokes of the selected step that are picked. */
+  strokes: string[];
   /** Who waits for a colour to be taken from the piece. */
   picking: { label: string; take: (hex: string) => void } | null;
   /** Where it was looked into: a place of the textures, and whether that lies in the left half of the view. */
@@ -135,6 +137,7 @@ export const NOTHING_OPEN = {
   shown: "lit",
   probing: false,
   drawing: null,
+  strokes: [],
   picking: null,
   spot: null,
   compare: null,

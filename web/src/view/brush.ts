@@ -15,7 +15,7 @@ import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
 
 import type { Edit } from "../api/types";
 import { commit, tryOut } from "../state/actions";
-import { brushSpecs, brushValue, hand, strokeAlong } from "../state/brush";
+import { brushSpecs, brushValue, drawnStep, hand, pickAt, strokeAlong } from "../state/brush";
 import { shownNumber } from "../state/document";
 import { type State, useStore } from "../state/store";
 
@@ -23,6 +23,8 @@ import { type State, useStore } from "../state/store";
 const AROUND = 72;
 /** The pen's way is looked at every so many pixels. */
 const STEP = 4;
+/** How far the pointer may stray in a click, in pixels. */
+const STRAY = 4;
 /** Two spots that lie farther apart than this many times what lies between them in the picture are on two things, one behind the other. */
 const LEAP = 10;
 
@@ -65,6 +67,8 @@ export class Brush {
   /** Where the last stroke ended: Shift goes straight on from there. */
   private end: Vector3 | null = null;
   private asked = 0;
+  /** Where a click may begin. */
+  private pressed: Vector2 | null = null;
   private readonly leave: () => void;
 
   constructor(private readonly view: View) {
@@ -110,8 +114,9 @@ export class Brush {
 
   private readonly down = (event: PointerEvent): void => {
     const s = useStore.getState();
-    if (s.drawing === null || event.button !== 0 || this.drawn !== null) return;
     const px = this.pixels(event);
+    this.pressed = event.button === 0 && s.drawing === null ? px : null;
+    if (s.drawing === null || event.button !== 0 || this.drawn !== null) return;
     const spot = this.spot(px);
     // Beside the piece the camera is turned, as ever.
     if (!spot) return;
@@ -152,7 +157,9 @@ export class Brush {
   };
 
   private readonly up = (event: PointerEvent): void => {
-    const { drawn } = this;
+    const { drawn, pressed } = this;
+    if (pressed && pressed.distanceTo(this.pixels(event)) <= STRAY) this.pick(pressed);
+    this.pressed = null;
     if (!drawn || event.pointerId !== drawn.pointer) return;
     event.stopImmediatePropagation();
     const edits = this.edits();
@@ -171,6 +178,13 @@ export class Brush {
       this.stop();
     }
   };
+
+  /** A click while the brush is down picks a stroke of the selected step. */
+  private pick(px: Vector2): void {
+    if (!drawnStep(useStore.getState())) return;
+    const spot = this.spot(px);
+    if (spot) void pickAt(spot.at.toArray(), spot.normal.toArray());
+  }
 
   /** Leaves what is being drawn, as if it had not begun. */
   private stop(): void {

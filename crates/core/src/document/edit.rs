@@ -20,7 +20,7 @@ use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, Recipe,
 use super::{copy, opened};
 use crate::finish::ChannelUse;
 use crate::finish::vary::Variation;
-use crate::mask::{Join, Step};
+use crate::mask::{Join, Step, StepKind};
 use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
 use crate::setting::{DialKind, Param, ParamType, Value};
@@ -371,9 +371,10 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         Edit::AddSteps { layer, index, steps } => {
             let l = layer_mut(d, layer)?;
             let at = (*index).min(l.mask.steps.len());
-            let joins =
-                |i: usize, join: Join| if i == 0 && at > 0 && join == Join::Replace { Join::Multiply } else { join };
-            let added = |(i, s): (usize, &Step)| Step { id: String::new(), join: joins(i, s.join), ..s.clone() };
+            let drawn = |s: &Step| StepKind::find(&s.kind).is_some_and(StepKind::is_drawn);
+            let takes_place = |i: usize, s: &Step| i == 0 && at > 0 && s.join == Join::Replace && !drawn(s);
+            let joins = |i: usize, s: &Step| if takes_place(i, s) { Join::Multiply } else { s.join };
+            let added = |(i, s): (usize, &Step)| Step { id: String::new(), join: joins(i, s), ..s.clone() };
             l.mask.steps.splice(at..at, steps.iter().enumerate().map(added));
         }
         Edit::RemoveStep { layer, step } => {

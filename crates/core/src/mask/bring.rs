@@ -141,15 +141,15 @@ impl Bringing<'_> {
 
     /// What was drawn by hand. `own` is told everything that it depends on.
     pub(super) fn drawn(&mut self, strokes: &Strokes, own: &mut blake3::Hasher) -> Field {
+        // By itself, so that it is found again whatever else of the step is turned.
+        let mut drawn = blake3::Hasher::new();
+        drawn.update(b"strokes/1|");
         let mut after = vec![];
         for stroke in strokes.iter().filter(|s| s.is_drawn()) {
-            stroke.hash_into(own);
-            after.push(own.finalize().to_hex().to_string());
+            stroke.hash_into(&mut drawn);
+            after.push(drawn.finalize().to_hex().to_string());
         }
-        if after.is_empty() {
-            own.update(b"nothing is drawn");
-            return Field::Nothing;
-        }
+        own.update(drawn.finalize().as_bytes());
         Field::Drawn(Box::new(Drawn { strokes: strokes.clone(), after, drawing: Drawing::new(strokes.clone()) }))
     }
 

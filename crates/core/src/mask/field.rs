@@ -60,13 +60,13 @@ impl Drawn {
         self.strokes.iter().filter(|s| s.is_drawn())
     }
 
-    fn hash(&self) -> &str {
-        self.after.last().map_or("", String::as_str)
+    fn hash(&self) -> Option<&str> {
+        self.after.last().map(String::as_str)
     }
 
     /// What is laid down on the covered texels from `start` on, and what is left of the mask before.
     fn fill(&self, surface: &Surface, fields: &dyn Fields, start: usize, add: &mut [f32], keep: &mut [f32]) {
-        match fields.plane(self.hash()) {
+        match self.hash().and_then(|hash| fields.plane(hash)) {
             Some(both) => {
                 let (added, kept) = both.split_at(both.len() / 2);
                 add.copy_from_slice(&added[start..start + add.len()]);
@@ -107,7 +107,7 @@ impl Field {
         match self {
             Field::Pattern(_, hash) => Some(hash),
             Field::Graded(ladder) => Some(&ladder.hash),
-            Field::Drawn(drawn) => Some(drawn.hash()),
+            Field::Drawn(drawn) => drawn.hash(),
             _ => None,
         }
     }

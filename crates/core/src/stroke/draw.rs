@@ -70,7 +70,11 @@ impl Brush {
     fn new(stroke: &Stroke, piece: &Piece) -> Option<Brush> {
         let track = stroke.points.track().filter(|_| stroke.shown)?.clone();
         let shell = if stroke.one_shell { shell_near(piece, track.points[0].at) } else { NONE };
-        Some(Brush {
+        Some(Brush::of(stroke, track, shell))
+    }
+
+    fn of(stroke: &Stroke, track: Arc<Track>, shell: u32) -> Brush {
+        Brush {
             radius: stroke.radius as f32,
             hardness: stroke.hardness as f32,
             flow: stroke.flow as f32,
@@ -78,7 +82,7 @@ impl Brush {
             pressed: stroke.pressed,
             shell,
             track,
-        })
+        }
     }
 
     /// Its segments; a single point is one without length.
@@ -175,42 +179,58 @@ impl Brush {
     /// Takes in how far a segment covers some texels in a row.
     fn cover(&self, surface: &Surface, segment: usize, first: usize, covered: &mut [f32]) {
         let atlas = &surface.atlas;
-        let (a, b) = (&self.track.points[segment], &self.track.points[(segment + 1).min(self.track.points.len() - 1)]);
-        let along = b.at - a.at;
-        let per_length = 1.0 / along.length_squared().max(1e-12);
         for (i, covered) in (first..).zip(covered) {
             if self.shell != NONE && surface.piece.shell_of[atlas.triangle[i] as usize] != self.shell {
                 continue;
             }
             let p = Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
-            let t = ((p - a.at).dot(along) * per_length).clamp(0.0, 1.0);
-            let off = p - (a.at + along * t);
-            let pressure = a.pressure + (b.pressure - a.pressure) * t;
-            let (wide, much) = match self.pressed {
-                Pressed::Flow => (1.0, pressure),
-                Pressed::Width => (pressure, 1.0),
-                Pressed::Both => (pressure, pressure),
-                Pressed::Nothing => (1.0, 1.0),
-            };
-            let radius = self.radius * wide;
-            let far = off.length_squared();
-            // Its border reaches half a texel beyond it.
-            let reach = radius + atlas.texel_length * 0.5;
-            if far >= reach * reach {
-                continue;
-            }
-            let normal = a.normal + (b.normal - a.normal) * t;
-            let normal = normal / normal.length().max(1e-6);
-            let facing = normal.dot(Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]));
-            let depth = off.dot(normal).abs() / radius.max(1e-6);
-            let c = profile(far.sqrt(), radius, self.hardness, atlas.texel_length)
-                * rise(0.1, 0.35, facing)
-                * (1.0 - rise(0.5, 0.7, depth))
-                * self.flow
-                * much;
-            *covered = covered.max(c);
+            let n = Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
+            *covered = covered.max(self.cover_at(segment, p, n, atlas.texel_length));
         }
     }
+
+    /// How far a segment covers a place with its normal; a border is never sharper than `texel` mm.
+    #[inline]
+    fn cover_at(&self, segment: usize, p: Vec3, n: Vec3, texel: f32) -> f32 {
+        let points = &self.track.points;
+        let (a, b) = (&points[segment], &points[(segment + 1).min(points.len() - 1)]);
+        let along = b.at - a.at;
+        let t = ((p - a.at).dot(along) / along.length_squared().max(1e-12)).clamp(0.0, 1.0);
+        let off = p - (a.at + along * t);
+        let pressure = a.pressure + (b.pressure - a.pressure) * t;
+        let (wide, much) = match self.pressed {
+            Pressed::Flow => (1.0, pressure),
+            Pressed::Width => (pressure, 1.0),
+            Pressed::Both => (pressure, pressure),
+            Pressed::Nothing => (1.0, 1.0),
+        };
+        let radius = self.radius * wide;
+        let far = off.length_squared();
+        let reach = radius + texel * 0.5;
+        if far >= reach * reach {
+            return 0.0;
+        }
+        let normal = a.normal + (b.normal - a.normal) * t;
+        let normal = normal / normal.length().max(1e-6);
+        let depth = off.dot(normal).abs() / radius.max(1e-6);
+        profile(far.sqrt(), radius, self.hardness, texel)
+            * rise(0.1, 0.35, normal.dot(n))
+            * (1.0 - rise(0.5, 0.7, depth))
+            * self.flow
+            * much
+    }
+}
+
+/// The ids of the strokes that cover a place of a piece, given with its normal, the topmost first. Whether they stay on one shell is not asked.
+pub fn covering(strokes: &[Stroke], at: Vec3, normal: Vec3) -> Vec<&str> {
+    /// As much as can be seen.
+    const SEEN: f32 = 0.02;
+    let covers = |stroke: &Stroke| {
+        let track = stroke.points.track().filter(|_| stroke.shown)?.clone();
+        let brush = Brush::of(stroke, track, NONE);
+        (0..brush.segments()).any(|s| brush.cover_at(s as usize, at, normal, 0.01) > SEEN).then_some(())
+    };
+    strokes.iter().rev().filter(|s| covers(s).is_some()).map(|s| s.id.as_str()).collect()
 }
 
 /// How much of a brush is laid down so far from its middle: even up to its hard share, then falling to its border; the border is never sharper than a texel.

@@ -13,7 +13,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-pub use draw::{Drawing, State};
+pub use draw::{Drawing, State, covering};
 pub use track::{MOST_POINTS, Point, Points, Track, TrackError};
 
 use crate::setting::{ParamSpec, Value};

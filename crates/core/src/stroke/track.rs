@@ -20,7 +20,7 @@ pub const MOST_POINTS: usize = 20_000;
 pub struct Point {
     /// On the piece, in mm.
     pub at: Vec3,
-    /// Unit normal of the surface there.
+    /// Normal of the surface there, as long as a unit within 1e-4.
     pub normal: Vec3,
     /// 0…1.
     pub pressure: f32,
@@ -85,9 +85,12 @@ impl Track {
             let float = |k: usize| f32::from_le_bytes([b[k], b[k + 1], b[k + 2], b[k + 3]]);
             let unit = |k: usize| f32::from(i16::from_le_bytes([b[k], b[k + 1]])) / 32767.0;
             let at = Vec3::new(float(0), float(4), float(8));
-            let normal = Vec3::new(unit(12), unit(14), unit(16)).try_normalize();
-            let normal = normal.filter(|_| at.is_finite() && at.abs().max_element() <= 1e6);
-            let normal = normal.ok_or(TrackError::Point(i + 1))?;
+            // As it is written, which is a unit within what an i16 tells apart: it must give the same bytes again.
+            let normal = Vec3::new(unit(12), unit(14), unit(16));
+            let lies = at.is_finite() && at.abs().max_element() <= 1e6;
+            if !lies || !(0.99..1.01).contains(&normal.length()) {
+                return Err(TrackError::Point(i + 1));
+            }
             let pressure = f32::from(u16::from_le_bytes([b[18], b[19]])) / 65535.0;
             Ok(Point { at, normal, pressure, time: u32::from_le_bytes([b[20], b[21], b[22], b[23]]) })
         };

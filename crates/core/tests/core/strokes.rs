@@ -9,7 +9,7 @@ use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::recipe;
-use dustcoat_core::stroke::{Drawing, MOST_POINTS, Point, Points, Pressed, State, Stroke, Track, TrackError};
+use dustcoat_core::stroke::{Drawing, MOST_POINTS, Point, Points, Pressed, State, Stroke, Track, TrackError, covering};
 use dustcoat_core::task::Cancel;
 use glam::Vec3;
 use serde_json::json;
@@ -219,6 +219,12 @@ fn order_and_taking_away_are_those_of_an_oracle_that_goes_place_by_place() {
             assert!((found - m).abs() < 2e-4, "{p} from {before}: {found} and not {m}");
         }
     }
+    // What lies at a place is told, the topmost first.
+    let spot = (0..a.len()).find(|i| keep[*i] < 0.1 && a.ny[*i] > 0.9).unwrap();
+    let (p, n) = (Vec3::new(a.px[spot], a.py[spot], a.pz[spot]), Vec3::Y);
+    let there = strokes.iter().rev().filter(|s| s.shown && oracle(s, p, n, 0.01) > 0.02).map(|s| s.id.as_str());
+    assert_eq!(covering(&strokes, p, n), there.collect::<Vec<_>>());
+    assert!(covering(&strokes, Vec3::new(0.0, -30.0, 0.0), Vec3::NEG_Y).is_empty());
     assert!(keep.iter().any(|k| *k < 0.01) && keep.iter().filter(|k| **k == 1.0).count() > a.len() / 2);
 }
 
@@ -235,6 +241,13 @@ fn what_is_drawn_after_is_what_is_drawn_at_once() {
         let after = crate::common::evaluated_with(&line(n), &surface, &cache);
         assert_eq!(after.channels, evaluated(&line(n), &surface).channels, "{n} strokes");
     }
+    // An empty step leaves the line as it is, and so does one that comes in by the finder.
+    let plain =
+        document(vec![coat("a", "#808080", vec![]), coat("b", "#803010", vec![step(Join::Replace, "perlin", &[])])]);
+    assert_eq!(evaluated(&line(0), &surface).channels, evaluated(&plain, &surface).channels);
+    let steps = vec![step(Join::Replace, "strokes", &[])];
+    let found = apply(&plain, &Edit::AddSteps { layer: "b".into(), index: 1, steps }).unwrap();
+    assert_eq!(evaluated(&found, &surface).channels, evaluated(&plain, &surface).channels);
     // A hidden one does nothing, and one that is shown anew is drawn in its place again.
     let hidden = Edit::SetStrokes {
         layer: "b".into(),
@@ -368,6 +381,11 @@ fn what_is_no_stroke_is_refused_with_a_sentence() {
     }
     let bytes = Track::of_numbers(&[row(0.0), row(1.0)]).unwrap().bytes();
     assert_eq!(Track::read(&bytes[..bytes.len() - 1]), Err(TrackError::Bytes));
+    for stroke in scribbles(40, 3) {
+        let track = stroke.points.track().unwrap();
+        let hash = blake3::hash(&track.bytes()).to_hex().to_string();
+        assert_eq!((hash.as_str(), &Track::read(&track.bytes()).unwrap()), (stroke.points.hash(), track.as_ref()));
+    }
     assert_eq!(Track::read(b"no stroke at all"), Err(TrackError::Bytes));
     let mut nowhere = bytes.clone();
     nowhere[8..12].copy_from_slice(&f32::NAN.to_le_bytes());

@@ -12,5 +12,6 @@ mod judging;
 mod masks;
 mod panels;
 mod reuse;
+mod strokes;
 mod surface;
 mod windows;

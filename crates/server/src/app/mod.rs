@@ -18,6 +18,7 @@ mod readings;
 mod shelf;
 mod snapshots;
 mod stills;
+mod strokes;
 mod turns;
 mod written;
 

@@ -76,6 +76,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/finer", web::post().to(projects::bring_finer))
             .route("/projects/{id}/pictures", web::post().to(projects::bring_picture))
             .route("/projects/{id}/pictured", web::post().to(projects::lay_pictured))
+            .route("/projects/{id}/strokes/at", web::post().to(projects::strokes_at))
             .route("/pictures", web::post().to(projects::set_aside))
             .route("/pictures/told", web::post().to(projects::tell_pictures))
             .route("/projects/{id}/pictures/{hash}", web::get().to(pixels::brought))

@@ -16,7 +16,7 @@ use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
 use crate::views::{
     DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, LayPictured, OnRevision, ProjectCard,
-    ProjectView, SetAside, Six, SixRequest, StateView, ToldPictures,
+    ProjectView, SetAside, Six, SixRequest, StateView, StrokesAt, ToldPictures,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -211,6 +211,11 @@ pub async fn set_aside(app: Shared, query: Query<AsideQuery>, request: HttpReque
 
 pub async fn tell_pictures(app: Shared, body: Json<Vec<SetAside>>) -> Answer<ToldPictures> {
     Ok(Json(off(&app, move |a| a.tell_pictures(&body)).await?))
+}
+
+/// The strokes that lie at a place.
+pub async fn strokes_at(app: Shared, id: Path<i64>, body: Json<StrokesAt>) -> Answer<Vec<String>> {
+    Ok(Json(off(&app, move |a| a.strokes_at(*id, &body)).await?))
 }
 
 pub async fn lay_pictured(app: Shared, id: Path<i64>, body: Json<LayPictured>) -> Answer<ProjectView> {

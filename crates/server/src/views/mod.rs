@@ -6,6 +6,7 @@ mod handed;
 mod looks;
 mod pictured;
 mod project;
+mod strokes;
 mod told;
 
 pub use cabinet::{
@@ -23,4 +24,5 @@ pub use project::{
     DemoCard, EditRequest, Freshness, GoTo, KeepSnapshot, MeasurementState, Newer, OnRevision, PieceView, ProjectCard,
     ProjectView, SnapshotView, StateView, When,
 };
+pub use strokes::StrokesAt;
 pub use told::{Event, JobKind, JobView, Problem};

@@ -12,6 +12,7 @@ mod masks;
 mod patches;
 mod robust;
 mod stills;
+mod strokes;
 mod surface;
 mod tidy;
 mod types;

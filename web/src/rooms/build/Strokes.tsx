@@ -6,7 +6,7 @@ import { useState } from "react";
 import type { Layer, ParamSpec, Step, Stroke, Value } from "../../api/types";
 import { SettingRow } from "../../controls/SettingRow";
 import { useTurning } from "../../controls/useTurning";
-import { commit } from "../../state/actions";
+import { commit, glanceAt, lookAway } from "../../state/actions";
 import { brushSpecs, takeUp } from "../../state/brush";
 import { shownNumber } from "../../state/document";
 import { useStore } from "../../state/store";
@@ -22,7 +22,8 @@ interface Place {
 
 export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
   const strokes = step.strokes ?? NO_STROKES;
-  const [picked, setPicked] = useState<string[]>([]);
+  const picked = useStore((s) => s.strokes);
+  const setPicked = (strokes: string[]) => useStore.setState({ strokes });
   const [all, setAll] = useState(false);
   const drawing = useStore((s) => s.drawing?.step === step.id);
   const place = { layer: layer.id, step: step.id };
@@ -106,13 +107,20 @@ function One({
     </Tooltip>
   );
   return (
-    <li className={picked ? "picked" : undefined} data-stroke={id}>
+    <li
+      className={picked ? "picked" : undefined}
+      data-stroke={id}
+      onMouseEnter={() => shown && glanceAt({ edit: "set_strokes", ...place, strokes: [id], change: { shown: false } })}
+      onMouseLeave={lookAway}
+    >
       <button
         className="stroke-name"
         aria-pressed={picked}
         onClick={(e) => pick(id, e.shiftKey || e.ctrlKey || e.metaKey)}
       >
-        <span>{stroke.take ? "− takes away" : "+ adds"}</span>
+        <span>
+          {stroke.take ? "− takes away" : "+ adds"} <small className="soft">{id}</small>
+        </span>
         <small className="mono soft">
           ⌀ {shownNumber(stroke.radius * 2)} mm{stroke.flow < 1 ? ` · ${Math.round(stroke.flow * 100)} %` : ""}
         </small>

@@ -1,0 +1,87 @@
+//! Drawing on the piece in the browser: over an edge, taking away, restyling, picking, undoing, all by pointer and keys.
+
+use dustcoat_e2e::{App, Page, cube, red};
+use thirtyfour::Key;
+
+/// Draws from a place of the view to another, in pixels from its middle, in a few moves, while a key may be held.
+async fn draw(page: &Page, from: (i64, i64), to: (i64, i64), held: Option<Key>) {
+    let canvas = page.find(".view canvas").await;
+    let chain = || page.driver.action_chain();
+    let start = chain().move_to_element_center(&canvas).move_by_offset(from.0, from.1);
+    start.perform().await.expect("the pointer moves");
+    if let Some(key) = &held {
+        chain().key_down(key.clone()).perform().await.expect("the key is held");
+    }
+    chain().click_and_hold().perform().await.expect("the pen is down");
+    for i in 1..=8 {
+        let step = |a: i64, b: i64| (b - a) * i / 8 - (b - a) * (i - 1) / 8;
+        chain().move_by_offset(step(from.0, to.0), step(from.1, to.1)).perform().await.expect("the pointer moves");
+    }
+    chain().release().perform().await.expect("the pen is up");
+    if let Some(key) = held {
+        chain().key_up(key).perform().await.expect("the key is let go");
+    }
+    page.settled().await;
+}
+
+async fn reddish(page: &Page) -> f64 {
+    page.view().await.share(red)
+}
+
+async fn strokes(page: &Page) -> usize {
+    page.texts(".strokes li").await.len()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() {
+    let app = App::start().await;
+    let page = &app.page;
+    page.coat_block(app.data.path(), &cube(), "#c01808").await;
+    page.choose("Draft size", "draft 256").await;
+    assert!(reddish(page).await > 0.1, "the coat lies everywhere");
+    page.keys("b").await;
+    page.find("[data-testid='brush']").await;
+    assert_eq!(reddish(page).await, 0.0, "where nothing is drawn it lies nowhere");
+    // The ring says how wide the brush is, in mm, and follows the keys.
+    let size = || async { page.attributes(".view", "data-brush").await };
+    draw(page, (-40, 40), (-40, 40), None).await;
+    assert_eq!((strokes(page).await, size().await), (1, vec!["10 mm".to_owned()]));
+    page.keys("]").await;
+    assert_eq!(size().await, ["11.5 mm"]);
+    page.keys("[").await;
+    page.press(&page.find(".undo").await).await;
+    assert_eq!((strokes(page).await, reddish(page).await), (0, 0.0));
+    // Over the edge between two faces, which is a seam: both sides are drawn on.
+    draw(page, (-70, 40), (70, 40), None).await;
+    let drawn = reddish(page).await;
+    assert!(strokes(page).await >= 1 && drawn > 0.005, "{drawn}");
+    let view = page.view().await;
+    let half = |x: u32| view.part([x, 0], [view.width / 2, view.height]).share(red);
+    assert!(half(0) > 0.003 && half(view.width / 2) > 0.003, "{} and {}", half(0), half(view.width / 2));
+    // What is taken away with Alt held is one stroke more.
+    let before = strokes(page).await;
+    draw(page, (-70, 40), (-10, 40), Some(Key::Alt)).await;
+    let less = reddish(page).await;
+    assert!(less < drawn * 0.85 && strokes(page).await > before, "{less} of {drawn}");
+    page.press(&page.find(".undo").await).await;
+    assert_eq!(reddish(page).await, drawn);
+    // A second look finds the same: it is kept.
+    page.click("Done").await;
+    assert!(!page.has("Done").await);
+    let id = app.server.app.cards().expect("cards").remove(0).id;
+    page.open(&format!("/p/{id}/build")).await;
+    assert_eq!(reddish(page).await, drawn);
+    // Picked on the piece, it is restyled; one undo has it back.
+    page.press(&page.find(".coat").await).await;
+    page.press(&page.find("[data-step='Strokes'] .tile-picture").await).await;
+    let canvas = page.find(".view canvas").await;
+    let chain = page.driver.action_chain().move_to_element_center(&canvas).move_by_offset(40, 40).click();
+    chain.perform().await.expect("the piece is clicked");
+    page.until("one is picked", async || page.texts(".strokes li.picked").await.len() == 1).await;
+    page.type_into("Radius", "9").await;
+    let wider = reddish(page).await;
+    assert!(wider > drawn * 1.15, "{wider} and {drawn}");
+    page.press(&page.find(".undo").await).await;
+    assert_eq!(reddish(page).await, drawn);
+    app.end().await;
+}

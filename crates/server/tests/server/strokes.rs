@@ -1,0 +1,124 @@
+//! What is drawn is kept with the edit, comes back after a restart and in a file, and takes little room.
+
+use dustcoat::db::Db;
+use dustcoat_core::document::{self, Document, Edit};
+use serde_json::{Value, json};
+
+use crate::common::{Server, cube, lay, ok, problem};
+
+/// A stroke across the upper face of the cube, which is 40 mm wide, at that depth.
+fn stroke(z: f64) -> Value {
+    let row = |i: i32| json!([f64::from(i) - 15.0, 20.0, z, 0.0, 1.0, 0.0, 1.0, i * 10]);
+    let points: Vec<Value> = (0..31).map(row).collect();
+    json!({"points": points, "radius": 4.0, "hardness": 0.7, "flow": 1.0, "value": 1.0})
+}
+
+/// A red coat that shows where something is drawn; its layer and step.
+fn drawn_on(server: &Server) -> (Value, String, String) {
+    let mut p = server.project();
+    server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 128}]));
+    server.edit(&mut p, json!([lay("Hand wear", json!([{"kind": "strokes"}]))]));
+    let layer = &p["document"]["layers"][0];
+    let (layer, step) =
+        (layer["id"].as_str().unwrap().to_owned(), layer["mask"]["steps"][0]["id"].as_str().unwrap().to_owned());
+    (p, layer, step)
+}
+
+fn color(server: &Server, id: i64) -> Value {
+    server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t"}))["base_color"].clone()
+}
+
+#[test]
+fn a_stroke_is_kept_undone_restarted_and_packed() {
+    let data = tempfile::tempdir().unwrap();
+    let mut server = Server::on(data.path());
+    let (mut p, layer, step) = drawn_on(&server);
+    let id = p["id"].as_i64().unwrap();
+    let bare = color(&server, id);
+    let add = |z: f64| json!([{"edit": "add_stroke", "layer": layer, "step": step, "stroke": stroke(z)}]);
+    // Tried, it shows and is not kept.
+    let tried = server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t", "edits": add(0.0)}));
+    assert_ne!(tried["base_color"], bare);
+    assert_eq!(color(&server, id), bare);
+    server.edit(&mut p, add(0.0));
+    let one = color(&server, id);
+    assert_eq!(one, tried["base_color"], "what was tried is what is kept");
+    let points = p["document"]["layers"][0]["mask"]["steps"][0]["strokes"][0]["points"].clone();
+    assert_eq!(points.as_str().map(str::len), Some(64), "the document names it by its hash: {points}");
+    server.edit(&mut p, add(9.0));
+    let two = color(&server, id);
+    assert_ne!(two, one);
+    server.kill();
+    server = Server::on(data.path());
+    assert_eq!(color(&server, id), two, "after the server was killed");
+    let undone = server.post(&format!("/api/projects/{id}/undo"), json!({"revision": p["revision"]}));
+    assert_eq!(color(&server, id), one, "undone after a restart");
+    p = server.post(&format!("/api/projects/{id}/redo"), json!({"revision": undone["revision"]}));
+    // Which lie there, from a place of the piece.
+    let at = |z: f64| json!({"layer": layer, "step": step, "at": [0.0, 20.0, z], "normal": [0.0, 1.0, 0.0]});
+    let path = format!("/api/projects/{id}/strokes/at");
+    assert_eq!(server.post(&path, at(0.0)), json!(["s1"]));
+    assert_eq!(server.post(&path, at(8.0)), json!(["s2"]));
+    assert_eq!(server.post(&path, at(-15.0)), json!([]));
+    // In a file it goes along.
+    let packed = server.bytes(&format!("/api/projects/{id}/file"));
+    let copy = ok(server.upload("/api/projects/file?name=drawn.dustcoat", packed));
+    assert_eq!(color(&server, copy["id"].as_i64().unwrap()), two);
+    // What is no stroke changes nothing and says so.
+    let mut wrong = add(0.0);
+    wrong[0]["stroke"]["points"][3] = json!([1.0, 2.0]);
+    let edits = json!({"revision": p["revision"], "edits": wrong});
+    let (status, _, said) = problem(server.try_post(&format!("/api/projects/{id}/edit"), edits));
+    assert!(status < 500 && said.contains("Point 4"), "{status}: {said}");
+    assert_eq!(server.get(&format!("/api/projects/{id}"))["revision"], p["revision"]);
+}
+
+#[test]
+fn a_thousand_strokes_take_less_than_five_megabytes() {
+    let data = tempfile::tempdir().unwrap();
+    let db = Db::open(data.path()).unwrap();
+    let layer = json!({"id": "l1", "name": "Drawn", "kind": "coat", "finish": {"channels": {}}, "mask": {"steps": [{"id": "s1", "kind": "strokes"}]}});
+    let mut d = Document::new("Drawn on");
+    d.layers = vec![serde_json::from_value(layer).unwrap()];
+    d.intake.mesh.file = "cube.obj".into();
+    d.intake.mesh.hash = blake3::hash(cube().as_bytes()).to_hex().to_string();
+    let files = [(d.intake.mesh.hash.clone(), cube().into_bytes())].into();
+    let id = db.create_project(&d, &files).unwrap();
+    let mut revision = db.project(id).unwrap().revision;
+    let size = || {
+        db.shrink().unwrap();
+        std::fs::read_dir(data.path()).unwrap().map(|f| f.unwrap().metadata().unwrap().len()).sum::<u64>()
+    };
+    let before = size();
+    for i in 0..1000u32 {
+        // No two points are alike, as a hand draws them.
+        let row = |k: u32| {
+            let turn = f64::from(i * 50 + k);
+            json!([
+                turn.sin() * 20.0,
+                20.0,
+                (turn * 0.71).cos() * 20.0,
+                0.01 * turn.sin(),
+                1.0,
+                0.0,
+                0.5 + 0.4 * turn.cos(),
+                k * 9
+            ])
+        };
+        let points: Vec<Value> = (0..50).map(row).collect();
+        let stroke = json!({"points": points, "radius": 4.0, "hardness": 0.6, "flow": 1.0, "value": 1.0});
+        let edit = json!({"edit": "add_stroke", "layer": "l1", "step": "s1", "stroke": stroke});
+        let edit: Edit = serde_json::from_value(edit).unwrap();
+        d = document::apply(&d, &edit).unwrap();
+        let Edit::AddStroke { stroke, .. } = &edit else { unreachable!() };
+        db.keep_asset(&stroke.points.track().unwrap().bytes()).unwrap();
+        revision = db.revise(id, revision, "draw a stroke", &d).unwrap().revision;
+    }
+    let grown = size() - before;
+    assert!(grown < 5_000_000, "{grown} bytes");
+    // Nothing of it goes when the data is tidied.
+    let tidied = db.tidy(-60, true).unwrap();
+    assert_eq!(tidied.files, 0, "{tidied:?}");
+    let read = Db::open(data.path()).unwrap().project(id).unwrap().document;
+    assert_eq!(document::points(&read).iter().filter(|p| p.track().is_some()).count(), 1000);
+}

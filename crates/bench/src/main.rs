@@ -11,6 +11,7 @@ mod occlusion;
 mod reuse;
 mod shapers;
 mod still;
+mod strokes;
 
 use std::time::Instant;
 
@@ -53,7 +54,7 @@ fn median(mut times: Vec<f64>) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 13] = [
+    let all: [(&str, fn()); 14] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
@@ -64,6 +65,7 @@ fn main() {
         ("dial", dial::run),
         ("reuse", reuse::run),
         ("still", still::run),
+        ("strokes", strokes::run),
         ("drag", drag::run),
         ("forty", drag::forty),
         ("cabinet", cabinet::run),

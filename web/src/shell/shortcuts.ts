@@ -140,8 +140,9 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ],
     ["[", () => turnBrush("radius", false)],
     ["]", () => turnBrush("radius", true)],
-    ["shift+[", () => turnBrush("hardness", false)],
-    ["shift+]", () => turnBrush("hardness", true)],
+    // As keyboards write them with Shift held.
+    ["shift+{", () => turnBrush("hardness", false)],
+    ["shift+}", () => turnBrush("hardness", true)],
     ["V", () => useStore.setState((s) => ({ away: !s.away }))],
     ["C", () => useStore.setState({ cabinetOpen: true })],
     ["shift+?", () => useStore.setState({ keysOpen: true })],

@@ -23,6 +23,8 @@ import { type State, useStore } from "../state/store";
 const AROUND = 72;
 /** The pen's way is looked at every so many pixels. */
 const STEP = 4;
+/** Points of a stroke at most. */
+const LONGEST = 4000;
 /** How far the pointer may stray in a click, in pixels. */
 const STRAY = 4;
 /** Two spots that lie farther apart than this many times what lies between them in the picture are on two things, one behind the other. */
@@ -222,9 +224,11 @@ export class Brush {
     // What has no pressure presses fully.
     const pressure = event.pointerType === "pen" ? event.pressure : 1;
     const { at, normal } = spot;
-    drawn.rows
-      .at(-1)
-      ?.push([...at.toArray(), ...normal.toArray(), pressure, Math.max(0, event.timeStamp - drawn.began)]);
+    const row = drawn.rows.at(-1) ?? [];
+    const time = Math.round(Math.max(0, event.timeStamp - drawn.began));
+    row.push([...at.toArray().map(places(3)), ...normal.toArray().map(places(4)), pressure, time]);
+    // One that is too long for a stroke goes on in another.
+    if (row.length >= LONGEST) drawn.rows.push(row.slice(-1));
   }
 
   /** Shows what is drawn so far, once a frame. */
@@ -339,3 +343,6 @@ function circle(color: number): LineLoop {
   line.visible = false;
   return line;
 }
+
+/** Numbers to so many places: what is finer nobody draws. */
+const places = (count: number) => (v: number) => Number(v.toFixed(count));

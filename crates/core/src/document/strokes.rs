@@ -1,6 +1,6 @@
 //! Edits of strokes, and the files that strokes are.
 
-use std::collections::BTreeSet;
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use schemars::JsonSchema;
@@ -125,14 +125,10 @@ pub fn points(document: &Document) -> Vec<&Points> {
     steps.flat_map(|s| s.strokes.iter()).map(|s| &s.points).collect()
 }
 
-/// The files that a document names, by hash, with a name each whose ending says what it is: those of its intake, and the points of its strokes.
-pub fn files(document: &Document) -> Vec<(&str, &str)> {
-    let strokes: BTreeSet<&str> = points(document).into_iter().map(Points::hash).collect();
-    document.intake.files().into_iter().chain(strokes.into_iter().map(|hash| (hash, POINTS_FILE))).collect()
+/// The points of all strokes that are at hand, as the bytes that they are kept as, by hash.
+pub fn points_files(document: &Document) -> BTreeMap<&str, Vec<u8>> {
+    points(document).into_iter().filter_map(|p| Some((p.hash(), p.track()?.bytes()))).collect()
 }
-
-/// What a file of points is called.
-pub const POINTS_FILE: &str = "points.stroke";
 
 /// Takes in the points of strokes that are not at hand, by their hashes. What can't be found or read stays away, and draws nothing.
 pub fn hold_points(document: &mut Document, find: &mut dyn FnMut(&str) -> Option<Vec<u8>>) {

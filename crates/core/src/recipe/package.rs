@@ -190,12 +190,17 @@ pub fn read_recipes(bytes: &[u8], limits: PackageLimits) -> Result<Vec<Recipe>, 
 pub fn write_project(project: &Project, preview: Option<&[u8]>) -> Vec<u8> {
     let text = json(&ProjectFile { document: project.document.clone(), mesh: None });
     let mut files = vec![("document.json".to_owned(), text.as_slice())];
-    for (hash, file) in document::files(&project.document) {
+    for (hash, file) in project.document.intake.files() {
         files.extend(project.files.get(hash).map(|bytes| (asset_path(hash, file), bytes.as_slice())));
     }
+    let drawn = document::points_files(&project.document);
+    files.extend(drawn.iter().map(|(hash, bytes)| (asset_path(hash, POINTS_FILE), bytes.as_slice())));
     files.extend(preview.map(|p| ("preview.png".to_owned(), p)));
     pack(&files)
 }
+
+/// What a file of a stroke's points is called.
+const POINTS_FILE: &str = "points.stroke";
 
 fn asset_path(hash: &str, file: &str) -> String {
     let ext = file.rsplit_once('.').map_or("bin", |(_, e)| e);
@@ -217,12 +222,8 @@ pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, Pack
     document::upgrade(&mut document);
     document::check(&document)?;
     let mut files = BTreeMap::new();
-    for (hash, name) in document::files(&document) {
-        let content = match entry(&mut archive, &asset_path(hash, name), limits.mesh) {
-            // Points that were gone when it was written draw nothing, here as there.
-            Err(PackageError::Missing { .. }) if name == document::POINTS_FILE => continue,
-            content => content?,
-        };
+    for (hash, name) in document.intake.files() {
+        let content = entry(&mut archive, &asset_path(hash, name), limits.mesh)?;
         if blake3::hash(&content).to_hex().as_str() != hash {
             return Err(PackageError::Damaged);
         }
@@ -231,6 +232,15 @@ pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, Pack
     if !files.contains_key(&document.intake.mesh.hash) {
         return Err(PackageError::Missing { name: "assets/<mesh>".into() });
     }
-    document::hold_points(&mut document, &mut |hash| files.get(hash).cloned());
+    // Points that were gone when it was written draw nothing, here as there.
+    let mut damaged = false;
+    document::hold_points(&mut document, &mut |hash| {
+        let content = entry(&mut archive, &asset_path(hash, POINTS_FILE), limits.json).ok()?;
+        damaged |= blake3::hash(&content).to_hex().as_str() != hash;
+        Some(content)
+    });
+    if damaged {
+        return Err(PackageError::Damaged);
+    }
     Ok(Project { document, files })
 }

@@ -6,23 +6,28 @@
 //! *A stroke stays on the side that it was drawn on*: a place counts as far as its normal points the way of the stroke's (fully up to about 70°, nothing from about 84° on), and as far as it lies
 //! in the stroke's plane (fully up to half a radius above or below it, nothing from seven tenths on). So it goes through no sheet, over no sharp edge and into no fold that it did not touch.
 
-use std::sync::{Arc, OnceLock};
+use std::sync::OnceLock;
 
 use glam::Vec3;
+use multiversion::multiversion;
 use rayon::prelude::*;
 
 use super::index::{Bounds, Tree};
-use super::track::Track;
+use super::track::{Point, Track};
 use super::{Pressed, Stroke, Strokes};
 use crate::bake::Surface;
-use crate::bake::atlas::NONE;
+use crate::bake::atlas::{Atlas, NONE};
 use crate::mesh::Piece;
 use crate::task::{Cancel, Cancelled};
 
 /// Segments per box of the tree.
-const CHUNK: usize = 8;
+const CHUNK: usize = 4;
 /// Covered texels that are looked up in the tree together: they lie in a row.
 const RUN: usize = 64;
+/// Of these, as many as are worked out side by side.
+const LANES: usize = 16;
+/// A stroke's points are thinned as far as no one of them lies farther off than this share of its radius, and its normal and pressure no farther than this.
+const THIN: f32 = 0.01;
 /// Texels per task.
 const BATCH: usize = 4096;
 
@@ -56,7 +61,7 @@ struct Made {
 }
 
 struct Brush {
-    track: Arc<Track>,
+    segments: Vec<Segment>,
     radius: f32,
     hardness: f32,
     flow: f32,
@@ -66,29 +71,84 @@ struct Brush {
     shell: u32,
 }
 
+/// From one point to the next.
+struct Segment {
+    at: Vec3,
+    along: Vec3,
+    /// One over the square of its length.
+    per_length: f32,
+    normal: Vec3,
+    turns: Vec3,
+    pressure: f32,
+    presses: f32,
+    /// Around all that it can cover, but for what a border reaches beyond the radius.
+    bounds: Bounds,
+}
+
+impl Segment {
+    fn new(a: &Point, b: &Point, radius: f32) -> Segment {
+        let along = b.at - a.at;
+        Segment {
+            at: a.at,
+            along,
+            per_length: 1.0 / along.length_squared().max(1e-12),
+            normal: a.normal,
+            turns: b.normal - a.normal,
+            pressure: a.pressure,
+            presses: b.pressure - a.pressure,
+            bounds: Bounds::EMPTY.with(a.at).with(b.at).grown(radius),
+        }
+    }
+}
+
 impl Brush {
     fn new(stroke: &Stroke, piece: &Piece) -> Option<Brush> {
-        let track = stroke.points.track().filter(|_| stroke.shown)?.clone();
+        let track = stroke.points.track().filter(|_| stroke.shown)?;
         let shell = if stroke.one_shell { shell_near(piece, track.points[0].at) } else { NONE };
         Some(Brush::of(stroke, track, shell))
     }
 
-    fn of(stroke: &Stroke, track: Arc<Track>, shell: u32) -> Brush {
+    fn of(stroke: &Stroke, track: &Track, shell: u32) -> Brush {
+        let radius = stroke.radius as f32;
+        let points = thinned(&track.points, radius * THIN);
+        let segments = match &points[..] {
+            [one] => vec![Segment::new(one, one, radius)],
+            all => all.windows(2).map(|p| Segment::new(p[0], p[1], radius)).collect(),
+        };
         Brush {
-            radius: stroke.radius as f32,
+            segments,
+            radius,
             hardness: stroke.hardness as f32,
             flow: stroke.flow as f32,
             value: if stroke.take { 0.0 } else { stroke.value as f32 },
             pressed: stroke.pressed,
             shell,
-            track,
         }
     }
+}
 
-    /// Its segments; a single point is one without length.
-    fn segments(&self) -> u32 {
-        (self.track.points.len().max(2) - 1) as u32
+/// As few of the points as say where all of them lie, within `off` mm, and how they lean and press.
+fn thinned(points: &[Point], off: f32) -> Vec<&Point> {
+    /// As many in a row as may be left out: a long straight stroke must not be looked at again and again.
+    const MOST: usize = 32;
+    let mut kept = vec![&points[0]];
+    let mut from = 0;
+    while from + 1 < points.len() {
+        let says = |to: usize| (from + 1..to).all(|i| lies_between(&points[from], &points[to], &points[i], off));
+        let most = (from + MOST).min(points.len() - 1);
+        let to = (from + 2..=most).take_while(|to| says(*to)).last().unwrap_or(from + 1);
+        kept.push(&points[to]);
+        from = to;
     }
+    kept
+}
+
+fn lies_between(a: &Point, b: &Point, p: &Point, off: f32) -> bool {
+    let along = b.at - a.at;
+    let t = ((p.at - a.at).dot(along) / along.length_squared().max(1e-12)).clamp(0.0, 1.0);
+    (a.at + along * t).distance(p.at) <= off
+        && (a.normal + (b.normal - a.normal) * t).distance(p.normal) <= THIN
+        && (a.pressure + (b.pressure - a.pressure) * t - p.pressure).abs() <= THIN
 }
 
 /// The shell with the corner that lies nearest to a place.
@@ -110,11 +170,10 @@ impl Drawing {
             let brushes: Vec<Brush> = self.strokes.iter().filter_map(|s| Brush::new(s, piece)).collect();
             let (mut chunks, mut boxes) = (vec![], vec![]);
             for (b, brush) in brushes.iter().enumerate() {
-                for first in (0..brush.segments()).step_by(CHUNK) {
-                    let last = (first + CHUNK as u32).min(brush.segments());
-                    chunks.push((b as u32, first, last));
-                    let points = brush.track.points.iter().skip(first as usize).take((last - first) as usize + 1);
-                    boxes.push(points.fold(Bounds::EMPTY, |all, p| all.with(p.at)).grown(brush.radius));
+                for (c, few) in brush.segments.chunks(CHUNK).enumerate() {
+                    let first = c * CHUNK;
+                    chunks.push((b as u32, first as u32, (first + few.len()) as u32));
+                    boxes.push(few.iter().fold(Bounds::EMPTY, |all, s| all.and(s.bounds)));
                 }
             }
             Made { brushes, chunks, tree: Tree::build(boxes) }
@@ -148,25 +207,38 @@ impl Drawing {
 impl Made {
     fn draw(&self, surface: &Surface, start: usize, add: &mut [f32], keep: &mut [f32]) {
         let atlas = &surface.atlas;
-        let place = |i: usize| Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
         let mut near = vec![];
         for (r, (add, keep)) in add.chunks_mut(RUN).zip(keep.chunks_mut(RUN)).enumerate() {
             let first = start + r * RUN;
-            let texels = first..first + add.len();
-            // A hard border reaches half a texel beyond the radius.
-            let bounds =
-                texels.clone().fold(Bounds::EMPTY, |all, i| all.with(place(i))).grown(atlas.texel_length * 0.5);
+            let blocks: Vec<Block> = (first..first + add.len()).step_by(LANES).map(|i| Block::of(atlas, i)).collect();
+            let bounds = blocks.iter().fold(Bounds::EMPTY, |all, b| all.and(b.bounds));
             self.tree.meeting(&bounds, &mut near);
             for group in near.chunk_by(|a, b| self.chunks[*a as usize].0 == self.chunks[*b as usize].0) {
                 let brush = &self.brushes[self.chunks[group[0] as usize].0 as usize];
-                let mut covered = [0.0f32; RUN];
+                let mut covered = [[0.0f32; LANES]; RUN / LANES];
+                let mut any = false;
                 for chunk in group {
                     let (_, from, to) = self.chunks[*chunk as usize];
-                    for segment in from..to {
-                        brush.cover(surface, segment as usize, first, &mut covered[..add.len()]);
+                    for segment in brush.segments[from as usize..to as usize].iter().filter(|s| s.bounds.meets(&bounds))
+                    {
+                        for (block, covered) in blocks.iter().zip(&mut covered) {
+                            if segment.bounds.meets(&block.bounds) {
+                                brush.cover(segment, block, atlas.texel_length, covered);
+                                any = true;
+                            }
+                        }
                     }
                 }
-                for ((add, keep), c) in add.iter_mut().zip(keep.iter_mut()).zip(&covered) {
+                if !any {
+                    continue;
+                }
+                if brush.shell != NONE {
+                    for (i, c) in (first..first + add.len()).zip(covered.as_flattened_mut()) {
+                        let shell = surface.piece.shell_of[atlas.triangle[i] as usize];
+                        *c *= f32::from(u8::from(shell == brush.shell));
+                    }
+                }
+                for ((add, keep), c) in add.iter_mut().zip(keep.iter_mut()).zip(covered.as_flattened()) {
                     *add += (brush.value - *add) * c;
                     *keep -= *keep * c;
                 }
@@ -175,49 +247,80 @@ impl Made {
     }
 }
 
-impl Brush {
-    /// Takes in how far a segment covers some texels in a row.
-    fn cover(&self, surface: &Surface, segment: usize, first: usize, covered: &mut [f32]) {
-        let atlas = &surface.atlas;
-        for (i, covered) in (first..).zip(covered) {
-            if self.shell != NONE && surface.piece.shell_of[atlas.triangle[i] as usize] != self.shell {
-                continue;
-            }
-            let p = Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
-            let n = Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
-            *covered = covered.max(self.cover_at(segment, p, n, atlas.texel_length));
-        }
-    }
+/// A few covered texels in a row.
+struct Block {
+    at: [[f32; LANES]; 3],
+    normal: [[f32; LANES]; 3],
+    /// Around them, and as far beyond as a hard border reaches beyond the radius: half a texel.
+    bounds: Bounds,
+}
 
-    /// How far a segment covers a place with its normal; a border is never sharper than `texel` mm.
-    #[inline]
-    fn cover_at(&self, segment: usize, p: Vec3, n: Vec3, texel: f32) -> f32 {
-        let points = &self.track.points;
-        let (a, b) = (&points[segment], &points[(segment + 1).min(points.len() - 1)]);
-        let along = b.at - a.at;
-        let t = ((p - a.at).dot(along) / along.length_squared().max(1e-12)).clamp(0.0, 1.0);
-        let off = p - (a.at + along * t);
-        let pressure = a.pressure + (b.pressure - a.pressure) * t;
-        let (wide, much) = match self.pressed {
-            Pressed::Flow => (1.0, pressure),
-            Pressed::Width => (pressure, 1.0),
-            Pressed::Both => (pressure, pressure),
-            Pressed::Nothing => (1.0, 1.0),
+impl Block {
+    /// Those from `first` on; where there are no more the last one stands again.
+    fn of(atlas: &Atlas, first: usize) -> Block {
+        let last = atlas.len() - 1;
+        let lanes = |of: &[f32]| std::array::from_fn(|l| of[(first + l).min(last)]);
+        let at: [[f32; LANES]; 3] = [lanes(&atlas.px), lanes(&atlas.py), lanes(&atlas.pz)];
+        let places = (0..LANES).map(|l| Vec3::new(at[0][l], at[1][l], at[2][l]));
+        let bounds = places.fold(Bounds::EMPTY, Bounds::with).grown(atlas.texel_length * 0.5);
+        Block { at, normal: [lanes(&atlas.nx), lanes(&atlas.ny), lanes(&atlas.nz)], bounds }
+    }
+}
+
+impl Brush {
+    /// Takes in how far a segment covers some texels; a border is never sharper than `texel` mm.
+    fn cover(&self, segment: &Segment, block: &Block, texel: f32, covered: &mut [f32; LANES]) {
+        let (flow, width) = match self.pressed {
+            Pressed::Flow => (1.0, 0.0),
+            Pressed::Width => (0.0, 1.0),
+            Pressed::Both => (1.0, 1.0),
+            Pressed::Nothing => (0.0, 0.0),
         };
-        let radius = self.radius * wide;
-        let far = off.length_squared();
-        let reach = radius + texel * 0.5;
-        if far >= reach * reach {
-            return 0.0;
-        }
-        let normal = a.normal + (b.normal - a.normal) * t;
-        let normal = normal / normal.length().max(1e-6);
-        let depth = off.dot(normal).abs() / radius.max(1e-6);
-        profile(far.sqrt(), radius, self.hardness, texel)
-            * rise(0.1, 0.35, normal.dot(n))
-            * (1.0 - rise(0.5, 0.7, depth))
-            * self.flow
-            * much
+        let shape =
+            Shape { radius: self.radius, hardness: self.hardness, flow: self.flow, by_flow: flow, by_width: width };
+        cover(segment, &shape, texel, &block.at, &block.normal, covered);
+    }
+}
+
+/// What of a brush is the same along a stroke.
+struct Shape {
+    radius: f32,
+    hardness: f32,
+    flow: f32,
+    /// Whether pressure changes the flow, and the width: 0 or 1.
+    by_flow: f32,
+    by_width: f32,
+}
+
+/// Places side by side: the same few operations for all of them, without a branch.
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
+fn cover(
+    s: &Segment,
+    brush: &Shape,
+    texel: f32,
+    at: &[[f32; LANES]; 3],
+    normal: &[[f32; LANES]; 3],
+    covered: &mut [f32; LANES],
+) {
+    for l in 0..LANES {
+        let (px, py, pz) = (at[0][l] - s.at.x, at[1][l] - s.at.y, at[2][l] - s.at.z);
+        let t = (px * s.along.x + py * s.along.y + pz * s.along.z) * s.per_length;
+        let t = t.clamp(0.0, 1.0);
+        let (x, y, z) = (px - s.along.x * t, py - s.along.y * t, pz - s.along.z * t);
+        let (nx, ny, nz) = (s.normal.x + s.turns.x * t, s.normal.y + s.turns.y * t, s.normal.z + s.turns.z * t);
+        let pressure = s.pressure + s.presses * t;
+        let radius = brush.radius * (1.0 + (pressure - 1.0) * brush.by_width);
+        let much = brush.flow * (1.0 + (pressure - 1.0) * brush.by_flow);
+        let far = (x * x + y * y + z * z).sqrt();
+        // Even up to its hard share, then falling to its border.
+        let soft = radius * (1.0 - brush.hardness);
+        let half = if soft >= texel { 0.0 } else { texel * 0.5 };
+        let (from, wide) = if soft >= texel { (radius - soft, soft) } else { (radius - half, texel) };
+        let profile = 1.0 - rise(from, wide, far);
+        let facing = rise(0.1, 0.25, nx * normal[0][l] + ny * normal[1][l] + nz * normal[2][l]);
+        let depth = 1.0 - rise(0.5, 0.2, (x * nx + y * ny + z * nz).abs() / radius.max(1e-6));
+        let c = profile * facing * depth * much;
+        covered[l] = covered[l].max(c);
     }
 }
 
@@ -225,23 +328,20 @@ impl Brush {
 pub fn covering(strokes: &[Stroke], at: Vec3, normal: Vec3) -> Vec<&str> {
     /// As much as can be seen.
     const SEEN: f32 = 0.02;
+    let lanes = |v: f32| [v; LANES];
+    let block = Block { at: at.to_array().map(lanes), normal: normal.to_array().map(lanes), bounds: Bounds::EMPTY };
     let covers = |stroke: &Stroke| {
-        let track = stroke.points.track().filter(|_| stroke.shown)?.clone();
-        let brush = Brush::of(stroke, track, NONE);
-        (0..brush.segments()).any(|s| brush.cover_at(s as usize, at, normal, 0.01) > SEEN).then_some(())
+        let brush = Brush::of(stroke, stroke.points.track().filter(|_| stroke.shown)?, NONE);
+        let mut covered = [0.0; LANES];
+        brush.segments.iter().for_each(|s| brush.cover(s, &block, 0.01, &mut covered));
+        (covered[0] > SEEN).then_some(())
     };
     strokes.iter().rev().filter(|s| covers(s).is_some()).map(|s| s.id.as_str()).collect()
 }
 
-/// How much of a brush is laid down so far from its middle: even up to its hard share, then falling to its border; the border is never sharper than a texel.
-fn profile(far: f32, radius: f32, hardness: f32, texel: f32) -> f32 {
-    let soft = radius * (1.0 - hardness);
-    let (from, to) = if soft >= texel { (radius - soft, radius) } else { (radius - texel * 0.5, radius + texel * 0.5) };
-    1.0 - rise(from, to, far)
-}
-
-/// 0 up to `from`, 1 from `to` on, smooth between.
-fn rise(from: f32, to: f32, v: f32) -> f32 {
-    let t = ((v - from) / (to - from)).clamp(0.0, 1.0);
+/// 0 up to `from`, 1 from `wide` beyond it on, smooth between.
+#[inline(always)]
+fn rise(from: f32, wide: f32, v: f32) -> f32 {
+    let t = ((v - from) / wide).clamp(0.0, 1.0);
     t * t * (3.0 - 2.0 * t)
 }

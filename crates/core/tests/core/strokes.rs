@@ -150,7 +150,7 @@ fn oracle(stroke: &Stroke, p: Vec3, n: Vec3, texel: f32) -> f64 {
         let (p, along) = (p.as_dvec3(), b - a);
         let t = if along.length() > 0.0 { ((p - a).dot(along) / along.length_squared()).clamp(0.0, 1.0) } else { 0.0 };
         let off = p - (a + along * t);
-        let normal = pair[0].normal.as_dvec3().lerp(pair[1].normal.as_dvec3(), t).normalize();
+        let normal = pair[0].normal.as_dvec3().lerp(pair[1].normal.as_dvec3(), t);
         let pressure = f64::from(pair[0].pressure) * (1.0 - t) + f64::from(pair[1].pressure) * t;
         let (wide, much) = match stroke.pressed {
             Pressed::Flow => (1.0, pressure),

@@ -109,9 +109,22 @@ fn yoke(kit: &mut Kit) {
     kit.sweep("bonnet", &boss, &Section::Circle(56), Unfold::Parts, Mat4::IDENTITY);
 }
 
+/// The rim of the handwheel.
+pub struct Wheel {
+    /// From the stem to the middle of the rim, in mm.
+    pub radius: f32,
+    /// Of the rim's section.
+    pub rim: f32,
+    /// Its middle above the piece's own zero.
+    pub height: f32,
+}
+
+/// Where hands go.
+pub const WHEEL: Wheel = Wheel { radius: 88.0, rim: 9.0, height: 272.0 };
+
 fn handwheel(kit: &mut Kit) {
-    let lift = Mat4::from_translation(Vec3::new(0.0, 272.0, 0.0));
-    kit.torus("handwheel", 88.0, 9.0, lift);
+    let lift = Mat4::from_translation(Vec3::new(0.0, WHEEL.height, 0.0));
+    kit.torus("handwheel", WHEEL.radius, WHEEL.rim, lift);
     let hub = round(&points(&[(9.0, -16.0), (20.0, -16.0), (22.0, -6.0), (22.0, 8.0), (17.0, 16.0), (9.0, 16.0)]), 2.2);
     kit.sweep("handwheel", &hub, &Section::Circle(56), Unfold::Parts, lift);
     for i in 0..5 {

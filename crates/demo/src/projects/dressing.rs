@@ -1,12 +1,14 @@
 //! What projects are dressed with: layers, steps, dials and variants in few words.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Recipe, Variant};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::ready;
 use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Swatch, Value};
+use dustcoat_core::stroke::Stroke;
 
 pub fn settings(list: &[(&str, Param)]) -> Settings {
     list.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect()
@@ -22,6 +24,11 @@ pub fn step(join: Join, amount: f64, kind: &str, list: &[(&str, Param)]) -> Step
         settings: settings(list),
         strokes: Default::default(),
     }
+}
+
+/// A step of strokes, drawn over what stands before it.
+pub fn drawn(strokes: Vec<Stroke>) -> Step {
+    Step { strokes: Arc::new(strokes), ..step(Join::Replace, 1.0, "strokes", &[]) }
 }
 
 pub fn clouds(join: Join, amount: f64, size: f64, octaves: f64, seed: f64) -> Step {

@@ -3,9 +3,14 @@
 use dustcoat_core::document::{Dial, Document, Layer, Preset, Recipe, Variant};
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::setting::{Drive, Value};
+use dustcoat_core::stroke::{Point, Points, Pressed, Stroke, Track};
+use glam::Vec3;
+
+use crate::pieces::valve::WHEEL;
 
 use super::dressing::{
-    clouds, coat, dial, driven, invert, levels, look, numbered, palette, publishing, relief, step, threshold, variant,
+    clouds, coat, dial, drawn, driven, invert, levels, look, numbered, palette, publishing, relief, step, threshold,
+    variant,
 };
 
 /// The chips: edges roughened by clouds, cut where the dial Wear says, turned round so that paint is what is left.
@@ -144,6 +149,8 @@ pub fn gate_valve() -> Document {
             step(Join::Replace, 1.0, "part", &[("part", "handwheel".into())]),
             step(Join::Multiply, 1.0, "edges", &[]),
             clouds(Join::Add, 0.6, 30.0, 5.0, 63.0),
+            // Two hands have turned it for years: more is bare there, broken up as elsewhere.
+            drawn(vec![grip(1, 0.35, 1.1), grip(2, 3.4, 4.3)]),
             threshold(0.44.into(), 0.12),
             step(Join::Multiply, 1.0, "part", &[("part", "handwheel".into())]),
         ],
@@ -157,6 +164,32 @@ pub fn gate_valve() -> Document {
         palette("Rust", &[("#5b2c16", 0.4), ("#74401f", 0.3), ("#a2592a", 0.2), ("#c98a4b", 0.1)]),
     ];
     document
+}
+
+/// What a hand wears bare along the wheel's rim, on its outer upper side, between two angles.
+fn grip(number: u32, from: f32, to: f32) -> Stroke {
+    let point = |i: u32| {
+        let (sin, cos) =
+            (libm::sinf(from + (to - from) * i as f32 / 24.0), libm::cosf(from + (to - from) * i as f32 / 24.0));
+        let normal = Vec3::new(cos, 1.0, sin) * std::f32::consts::FRAC_1_SQRT_2;
+        let at = Vec3::new(WHEEL.radius * cos, WHEEL.height, WHEEL.radius * sin) + normal * WHEEL.rim;
+        // Pressed less towards both ends.
+        let pressure = libm::sinf(std::f32::consts::PI * (i as f32 + 2.0) / 28.0);
+        Point { at, normal, pressure, time: i * 20 }
+    };
+    let track = Track { points: (0..=24).map(point).collect() };
+    Stroke {
+        id: format!("s{number}"),
+        points: Points::new(&track).expect("it has points"),
+        radius: 12.0,
+        hardness: 0.1,
+        flow: 0.75,
+        value: 0.8,
+        take: false,
+        one_shell: false,
+        pressed: Pressed::Flow,
+        shown: true,
+    }
 }
 
 /// As it was found, and two more that hold what differs: left to itself, and painted anew.

@@ -273,11 +273,8 @@ impl App {
     pub fn pack(&self, id: i64) -> Result<(String, Vec<u8>), AppError> {
         let row = self.db.project(id)?;
         let mut files = BTreeMap::new();
-        for (hash, name) in document::files(&row.document) {
-            match self.db.asset(hash) {
-                Err(DbError::NotFound(_)) if name == document::POINTS_FILE => {}
-                content => _ = files.insert(hash.to_owned(), content?),
-            }
+        for (hash, _) in row.document.intake.files() {
+            files.insert(hash.to_owned(), self.db.asset(hash)?);
         }
         let picture = self.db.picture(id)?.map(|(png, _)| png);
         let name = format!("{}.dustcoat", row.document.name);

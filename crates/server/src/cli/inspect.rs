@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 use dustcoat_core::bake::{Atlas, layout};
-use dustcoat_core::document::{self, Derived, Dial, Document, layers};
+use dustcoat_core::document::{self, Derived, Dial, Document, layers, points};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
@@ -41,6 +41,7 @@ pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
         json!({"kind": "project", "name": project.document.name, "layers": layer_names(&project.document),
                "dials": dials(&project.document.dials),
                "variants": project.document.variants,
+               "strokes": points(&project.document).len(),
                "mesh": mesh(&piece?)})
     } else {
         mesh(&import(&name, &bytes, args.unit, MeshLimits::default()).map_err(AppError::from)?)

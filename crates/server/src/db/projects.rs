@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use dustcoat_core::document::Document;
+use dustcoat_core::document::{self, Document};
 use rusqlite::{Connection, OptionalExtension, params};
 
 use super::{Db, DbError};
@@ -82,7 +82,9 @@ impl Db {
     pub fn create_project(&self, document: &Document, files: &BTreeMap<String, Vec<u8>>) -> Result<i64, DbError> {
         let mut c = self.lock();
         let t = c.transaction()?;
-        for (hash, bytes) in files {
+        let drawn = document::points_files(document);
+        let brought = files.iter().map(|(hash, bytes)| (hash.as_str(), bytes));
+        for (hash, bytes) in brought.chain(drawn.iter().map(|(hash, bytes)| (*hash, bytes))) {
             t.execute(
                 "INSERT OR IGNORE INTO assets (hash, bytes, made) VALUES (?, ?, unixepoch())",
                 params![hash, bytes],

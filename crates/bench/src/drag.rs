@@ -71,8 +71,14 @@ async fn frame(page: &Page) -> f64 {
 async fn moves(page: &Page, slider: &str, draft: u32) -> BTreeMap<String, Vec<f64>> {
     let thumb = page.control(slider).await;
     thumb.scroll_into_view().await.expect("it can be scrolled to");
+    let hold = page.driver.action_chain().move_to_element_center(&thumb).click_and_hold();
+    hold.perform().await.expect("the thumb is there");
+    held(page, draft).await
+}
+
+/// Moves the pointer, held down, to and fro, and lets it go.
+async fn held(page: &Page, draft: u32) -> BTreeMap<String, Vec<f64>> {
     let chain = || page.driver.action_chain();
-    chain().move_to_element_center(&thumb).click_and_hold().perform().await.expect("the thumb is there");
     let mut out: BTreeMap<String, Vec<f64>> = BTreeMap::new();
     for k in 0..MOVES + 2 {
         page.settled().await;
@@ -91,9 +97,54 @@ async fn moves(page: &Page, slider: &str, draft: u32) -> BTreeMap<String, Vec<f6
             out.entry(part.clone()).or_default().extend(time.as_f64());
         }
     }
-    chain().release().perform().await.expect("the thumb is let go");
+    chain().release().perform().await.expect("it is let go");
     page.settled().await;
     out
+}
+
+/// Strokes that are there before one more is timed.
+const STROKES: usize = 2000;
+
+/// Strokes as a hand draws them all over the wheel of the gate valve: what they are is beside the point, how many is not.
+fn strokes(layer: &str, step: &str) -> Vec<Value> {
+    let row = |k: usize, i: usize| {
+        let turn = k as f64 * 2.4 + i as f64 * 0.004;
+        let (sin, cos) = (turn.sin(), turn.cos());
+        json!([88.0 * cos, 281.0, 88.0 * sin, 0.0, 1.0, 0.0, 1.0, i * 8])
+    };
+    let one = |k: usize| {
+        let points: Vec<Value> = (0..50).map(|i| row(k, i)).collect();
+        let stroke = json!({"points": points, "radius": 3.0, "hardness": 0.6, "flow": 0.02, "value": 0.5});
+        json!({"edit": "add_stroke", "layer": layer, "step": step, "stroke": stroke})
+    };
+    (0..STROKES).map(one).collect()
+}
+
+/// Draws on the valve, upon as many strokes.
+async fn pen_on(server: &Server, page: &Page, valve: i64) {
+    let view = server.app.view(valve).expect("the valve");
+    let layer = view.document.layers.last().expect("the handled metal");
+    let step = layer.mask.steps.iter().find(|s| s.kind == "strokes").expect("its strokes");
+    let request = json!({"revision": view.revision, "edits": strokes(&layer.id, &step.id)});
+    server.app.edit(valve, &serde_json::from_value(request).expect("edits")).expect("they are made");
+    page.open(&format!("/p/{valve}/build")).await;
+    let redraw = frame(page).await;
+    page.press(&page.find(".coat[data-layer='Handled metal'] .name-button").await).await;
+    page.press(&page.find("[data-step='Strokes'] .tile-picture").await).await;
+    page.keys("b").await;
+    let canvas = page.find(".view canvas").await;
+    let hold = page.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    hold.perform().await.expect("the pen is down");
+    let timed = held(page, 1024).await;
+    for (part, ours) in [("first pixels", median(timed["first"].clone())), ("sharp", median(timed["sharp"].clone()))] {
+        let bench = format!("pen upon {STROKES} strokes, 1024: {part}");
+        let reference = "the same view drawn again without new pixels";
+        print(&Line { bench: &bench, ours, unit: "ms", reference, theirs: redraw, rate: false });
+    }
+}
+
+pub fn pen() {
+    on_the_valve(pen_on);
 }
 
 async fn select(page: &Page, coat: &str, step: &str) {

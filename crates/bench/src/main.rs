@@ -54,7 +54,7 @@ fn median(mut times: Vec<f64>) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 14] = [
+    let all: [(&str, fn()); 15] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
@@ -68,6 +68,7 @@ fn main() {
         ("strokes", strokes::run),
         ("drag", drag::run),
         ("forty", drag::forty),
+        ("pen", drag::pen),
         ("cabinet", cabinet::run),
     ];
     let wanted: Vec<_> = all.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)).collect();

@@ -42,11 +42,12 @@ impl Keeper for Forgets {
 /// Side of the plate in mm: ten texels to a millimetre.
 const SIDE: f32 = 204.8;
 
-fn plate() -> Surface {
+/// A plate that fills its square of 2048² texels.
+pub fn plate(side: f32) -> Surface {
     let mut soup = Soup::default();
     let part = soup.part("plate");
-    let h = SIDE / 2.0;
-    let corner = |x: f32, z: f32| ([x, 0.0, z], [0.0, 1.0, 0.0], [x / SIDE + 0.5, z / SIDE + 0.5]);
+    let h = side / 2.0;
+    let corner = |x: f32, z: f32| ([x, 0.0, z], [0.0, 1.0, 0.0], [x / side + 0.5, z / side + 0.5]);
     let c = [corner(-h, h), corner(h, h), corner(h, -h), corner(-h, -h)];
     soup.push(part, [c[0], c[1], c[2]]);
     soup.push(part, [c[0], c[2], c[3]]);
@@ -80,7 +81,7 @@ fn accurate_blur(picture: &ImageBuffer<Luma<f32>, Vec<f32>>) -> f32 {
 }
 
 pub fn run() {
-    let surface = plate();
+    let surface = plate(SIDE);
     let a = &surface.atlas;
     let spot = |i: usize| ((a.px[i] * 0.21).sin() * (a.pz[i] * 0.17).sin() * 0.8 + 0.5).clamp(0.0, 1.0);
     let mask: Vec<f32> = (0..a.len()).map(spot).collect();

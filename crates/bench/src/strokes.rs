@@ -3,28 +3,15 @@
 use std::hint::black_box;
 use std::sync::Arc;
 
-use dustcoat_core::bake::Surface;
-use dustcoat_core::mesh::{Piece, Soup};
-use dustcoat_core::stroke::{Drawing, Point, Points, Pressed, State, Stroke, Track};
+use dustcoat_core::stroke::{Drawing, Point, Points, Pressed, State, Stroke, Tip, Track};
 use dustcoat_core::task::Cancel;
 use glam::Vec3;
 
+use crate::shapers::plate;
 use crate::{Line, fastest, print};
 
-const SIZE: u32 = 2048;
 /// Side of the plate in mm.
 const SIDE: f32 = 400.0;
-
-fn plate() -> Surface {
-    let mut soup = Soup::default();
-    let part = soup.part("plate");
-    let h = SIDE / 2.0;
-    let corner = |x: f32, z: f32| ([x, 0.0, z], [0.0, 1.0, 0.0], [x / SIDE + 0.5, z / SIDE + 0.5]);
-    let c = [corner(-h, h), corner(h, h), corner(h, -h), corner(-h, -h)];
-    soup.push(part, [c[0], c[1], c[2]]);
-    soup.push(part, [c[0], c[2], c[3]]);
-    Surface::new(Arc::new(Piece::build(soup).expect("a plate")), SIZE)
-}
 
 /// A bent stroke of 50 points, 50 mm long, somewhere on the plate.
 fn stroke(k: usize) -> Stroke {
@@ -47,12 +34,13 @@ fn stroke(k: usize) -> Stroke {
         take: k % 4 == 3,
         one_shell: false,
         pressed: Pressed::Flow,
+        tip: Tip::Round,
         shown: true,
     }
 }
 
 pub fn run() {
-    let surface = plate();
+    let surface = plate(SIDE);
     let texels = surface.atlas.len();
     let cancel = Cancel::default();
     let drawn = |strokes: Vec<Stroke>, on: State| {

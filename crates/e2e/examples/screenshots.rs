@@ -60,6 +60,30 @@ impl Shots<'_> {
         self.page.settled().await;
     }
 
+    /// Bare metal drawn with bristles along the valve's belly, near by; undone afterwards.
+    async fn draw(&self) {
+        let page = self.page;
+        page.press(&page.find(".coat[data-layer='Handled metal'] .name-button").await).await;
+        page.press(&page.find(".tile[data-step='Strokes'] .tile-picture").await).await;
+        self.look_away().await;
+        page.keys("l").await;
+        page.keys("b").await;
+        page.choose("Tip", "bristle").await;
+        let canvas = page.find(".view canvas").await;
+        let chain = || page.driver.action_chain();
+        let start = chain().move_to_element_center(&canvas).move_by_offset(-140, -60).click_and_hold();
+        start.perform().await.expect("the pen is down");
+        for k in 0..14 {
+            chain().move_by_offset(20, [6, -4][k % 2]).perform().await.expect("the pointer moves");
+        }
+        chain().release().perform().await.expect("the pen is up");
+        page.sharp().await;
+        self.take("draw").await;
+        page.click("Done").await;
+        page.press(&page.find(".undo").await).await;
+        page.keys("f").await;
+    }
+
     async fn all(&self) {
         let page = self.page;
         page.open("/").await;
@@ -71,6 +95,9 @@ impl Shots<'_> {
         if self.wanted("build-step") {
             page.press(&page.find(".tile[data-step='Threshold'] .tile-picture").await).await;
             self.take("build-step").await;
+        }
+        if self.wanted("draw") {
+            self.draw().await;
         }
         if self.wanted("graphite") {
             page.click("Dark panels (graphite)").await;

@@ -9,7 +9,9 @@ const { getState, setState } = useStore;
 
 /** What a brush is set to, and how the hand is led. */
 export const brushSpecs = (s: State, kind: "stroke" | "hand"): ParamSpec[] =>
-  s.catalog.find((e) => e.family === "brush" && e.kind === kind)?.params ?? [];
+  s.catalog.find((e) => e.family === "brush" && e.kind === kind)?.params ?? NO_SPECS;
+
+const NO_SPECS: ParamSpec[] = [];
 
 export const brushValue = (s: State, spec: ParamSpec): Value => s.brush[spec.key] ?? spec.default;
 

@@ -64,7 +64,6 @@ export class Brush {
   private readonly core = circle(0xffffff);
   private readonly says = document.createElement("div");
   private readonly caster = new Raycaster();
-  private prepared: BufferGeometry | null = null;
   private drawn: Drawn | null = null;
   /** Where the last stroke ended: Shift goes straight on from there. */
   private end: Vector3 | null = null;
@@ -281,11 +280,9 @@ export class Brush {
     const { canvas, camera } = this.view;
     const mesh = this.view.mesh();
     if (!mesh) return null;
-    if (this.prepared !== mesh.geometry) {
-      this.prepared = mesh.geometry;
-      mesh.geometry.boundsTree = new MeshBVH(mesh.geometry, { indirect: true });
-      mesh.raycast = acceleratedRaycast;
-    }
+    // The order of its triangles stays: others draw by it.
+    mesh.geometry.boundsTree ??= new MeshBVH(mesh.geometry, { indirect: true });
+    mesh.raycast = acceleratedRaycast;
     const at = new Vector2((px.x / canvas.clientWidth) * 2 - 1, 1 - (px.y / canvas.clientHeight) * 2);
     this.caster.firstHitOnly = true;
     this.caster.setFromCamera(at, camera);

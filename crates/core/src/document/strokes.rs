@@ -10,7 +10,7 @@ use ts_rs::TS;
 use super::edit::{layer_mut, step_at, unknown};
 use super::{Document, Edit, EditError, Layer, LayerKind, find_layer};
 use crate::mask::{Step, StepKind};
-use crate::stroke::{Points, Pressed, Stroke, Track};
+use crate::stroke::{Points, Pressed, Stroke, Tip, Track};
 
 /// What changes of strokes; what isn't named stays.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
@@ -31,6 +31,8 @@ pub struct StrokeChange {
     pub one_shell: Option<bool>,
     /// What the pen's pressure changes.
     pub pressed: Option<Pressed>,
+    /// What the brush ends in.
+    pub tip: Option<Tip>,
     /// Shown or hidden.
     pub shown: Option<bool>,
 }
@@ -50,6 +52,7 @@ impl StrokeChange {
             *switch = new.unwrap_or(*switch);
         }
         s.pressed = self.pressed.unwrap_or(s.pressed);
+        s.tip = self.tip.unwrap_or(s.tip);
     }
 }
 

@@ -1,6 +1,6 @@
 //! What strokes make of a mask, texel by texel.
 //!
-//! A stroke covers a place by its distance from the nearest of its segments, so that drawing back and forth within one stroke lays down no more than once. Covered by c, m becomes
+//! A stroke covers a place as much as that of its segments does that covers it most, so that drawing back and forth within one stroke lays down no more than once. Covered by c, m becomes
 //! m + (value − m)·c; many strokes in a row are m·keep + add, whatever m was ([`State`]).
 //!
 //! *A stroke stays on the side that it was drawn on*: a place counts as far as its normal points the way of the stroke's (fully up to about 70°, nothing from about 84° on), and as far as it lies
@@ -14,7 +14,7 @@ use rayon::prelude::*;
 
 use super::index::{Bounds, Tree};
 use super::track::{Point, Track};
-use super::{Pressed, Stroke, Strokes};
+use super::{Pressed, Stroke, Strokes, Tip, tip};
 use crate::bake::Surface;
 use crate::bake::atlas::{Atlas, NONE};
 use crate::mesh::Piece;
@@ -25,7 +25,7 @@ const CHUNK: usize = 4;
 /// Covered texels that are looked up in the tree together: they lie in a row.
 const RUN: usize = 64;
 /// Of these, as many as are worked out side by side.
-const LANES: usize = 16;
+pub(super) const LANES: usize = 16;
 /// A stroke's points are thinned as far as no one of them lies farther off than this share of its radius, and its normal and pressure no farther than this.
 const THIN: f32 = 0.01;
 /// Texels per task.
@@ -67,6 +67,9 @@ struct Brush {
     flow: f32,
     value: f32,
     pressed: Pressed,
+    tip: Tip,
+    /// What is random of the tip.
+    seed: u32,
     /// The shell it stays on; [`NONE`] for one that goes over all.
     shell: u32,
 }
@@ -81,12 +84,17 @@ struct Segment {
     turns: Vec3,
     pressure: f32,
     presses: f32,
+    /// How far from the stroke's beginning it begins, and how long it is, in mm.
+    from: f32,
+    length: f32,
+    /// A unit across it, on the surface.
+    side: Vec3,
     /// Around all that it can cover, but for what a border reaches beyond the radius.
     bounds: Bounds,
 }
 
 impl Segment {
-    fn new(a: &Point, b: &Point, radius: f32) -> Segment {
+    fn new(a: &Point, b: &Point, from: f32, radius: f32) -> Segment {
         let along = b.at - a.at;
         Segment {
             at: a.at,
@@ -96,6 +104,9 @@ impl Segment {
             turns: b.normal - a.normal,
             pressure: a.pressure,
             presses: b.pressure - a.pressure,
+            from,
+            length: along.length(),
+            side: a.normal.cross(along).normalize_or(a.normal.any_orthonormal_vector()),
             bounds: Bounds::EMPTY.with(a.at).with(b.at).grown(radius),
         }
     }
@@ -112,8 +123,16 @@ impl Brush {
         let radius = stroke.radius as f32;
         let points = thinned(&track.points, radius * THIN);
         let segments = match &points[..] {
-            [one] => vec![Segment::new(one, one, radius)],
-            all => all.windows(2).map(|p| Segment::new(p[0], p[1], radius)).collect(),
+            [one] => vec![Segment::new(one, one, 0.0, radius)],
+            all => {
+                let mut from = 0.0;
+                let segment = |p: &[&Point]| {
+                    let one = Segment::new(p[0], p[1], from, radius);
+                    from += one.length;
+                    one
+                };
+                all.windows(2).map(segment).collect()
+            }
         };
         Brush {
             segments,
@@ -122,6 +141,8 @@ impl Brush {
             flow: stroke.flow as f32,
             value: if stroke.take { 0.0 } else { stroke.value as f32 },
             pressed: stroke.pressed,
+            tip: stroke.tip,
+            seed: u32::from_str_radix(stroke.points.hash().get(..8).unwrap_or_default(), 16).unwrap_or(0),
             shell,
         }
     }
@@ -216,14 +237,15 @@ impl Made {
             for group in near.chunk_by(|a, b| self.chunks[*a as usize].0 == self.chunks[*b as usize].0) {
                 let brush = &self.brushes[self.chunks[group[0] as usize].0 as usize];
                 let mut covered = [[0.0f32; LANES]; RUN / LANES];
+                let mut beside = [Beside::NOTHING; RUN / LANES];
                 let mut any = false;
                 for chunk in group {
                     let (_, from, to) = self.chunks[*chunk as usize];
                     for segment in brush.segments[from as usize..to as usize].iter().filter(|s| s.bounds.meets(&bounds))
                     {
-                        for (block, covered) in blocks.iter().zip(&mut covered) {
+                        for ((block, covered), beside) in blocks.iter().zip(&mut covered).zip(&mut beside) {
                             if segment.bounds.meets(&block.bounds) {
-                                brush.cover(segment, block, atlas.texel_length, covered);
+                                brush.cover(segment, block, atlas.texel_length, covered, beside);
                                 any = true;
                             }
                         }
@@ -232,6 +254,7 @@ impl Made {
                 if !any {
                     continue;
                 }
+                brush.let_through(&blocks, &beside, &mut covered);
                 if brush.shell != NONE {
                     for (i, c) in (first..first + add.len()).zip(covered.as_flattened_mut()) {
                         let shell = surface.piece.shell_of[atlas.triangle[i] as usize];
@@ -269,7 +292,7 @@ impl Block {
 
 impl Brush {
     /// Takes in how far a segment covers some texels; a border is never sharper than `texel` mm.
-    fn cover(&self, segment: &Segment, block: &Block, texel: f32, covered: &mut [f32; LANES]) {
+    fn cover(&self, segment: &Segment, block: &Block, texel: f32, covered: &mut [f32; LANES], beside: &mut Beside) {
         let (flow, width) = match self.pressed {
             Pressed::Flow => (1.0, 0.0),
             Pressed::Width => (0.0, 1.0),
@@ -278,7 +301,23 @@ impl Brush {
         };
         let shape =
             Shape { radius: self.radius, hardness: self.hardness, flow: self.flow, by_flow: flow, by_width: width };
-        cover(segment, &shape, texel, &block.at, &block.normal, covered);
+        let Block { at, normal, .. } = block;
+        if self.tip == Tip::Bristle {
+            cover_by_hairs(segment, &shape, texel, at, normal, covered, beside);
+        } else {
+            cover(segment, &shape, texel, at, normal, covered);
+        }
+    }
+
+    /// Takes away what the tip leaves out.
+    fn let_through(&self, blocks: &[Block], beside: &[Beside], covered: &mut [[f32; LANES]]) {
+        let all = blocks.iter().zip(beside).zip(covered).filter(|(_, c)| c.iter().any(|c| *c > 0.0));
+        all.for_each(|((block, beside), covered)| match self.tip {
+            Tip::Round => {}
+            Tip::Bristle => tip::bristle(&beside.across, &beside.along, self.radius, self.seed, covered),
+            Tip::Sponge => tip::sponge(&block.at, self.radius, self.seed, covered),
+            Tip::Splash => tip::splash(&block.at, self.radius, self.seed, covered),
+        });
     }
 }
 
@@ -292,36 +331,71 @@ struct Shape {
     by_width: f32,
 }
 
+/// Where places lie beside the nearest segment of a stroke, in mm.
+#[derive(Clone, Copy)]
+struct Beside {
+    far: [f32; LANES],
+    across: [f32; LANES],
+    along: [f32; LANES],
+}
+
+impl Beside {
+    const NOTHING: Beside = Beside { far: [f32::INFINITY; LANES], across: [0.0; LANES], along: [0.0; LANES] };
+}
+
+type Lanes = [[f32; LANES]; 3];
+
 /// Places side by side: the same few operations for all of them, without a branch.
 #[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
-fn cover(
+fn cover(s: &Segment, brush: &Shape, texel: f32, at: &Lanes, normal: &Lanes, covered: &mut [f32; LANES]) {
+    for l in 0..LANES {
+        let (at, normal) = ([at[0][l], at[1][l], at[2][l]], [normal[0][l], normal[1][l], normal[2][l]]);
+        covered[l] = covered[l].max(covers(s, brush, texel, at, normal).0);
+    }
+}
+
+/// The same by a brush of hairs: also where each place lies beside the nearest of the segments.
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
+fn cover_by_hairs(
     s: &Segment,
     brush: &Shape,
     texel: f32,
-    at: &[[f32; LANES]; 3],
-    normal: &[[f32; LANES]; 3],
+    at: &Lanes,
+    normal: &Lanes,
     covered: &mut [f32; LANES],
+    beside: &mut Beside,
 ) {
     for l in 0..LANES {
-        let (px, py, pz) = (at[0][l] - s.at.x, at[1][l] - s.at.y, at[2][l] - s.at.z);
-        let t = (px * s.along.x + py * s.along.y + pz * s.along.z) * s.per_length;
-        let t = t.clamp(0.0, 1.0);
-        let (x, y, z) = (px - s.along.x * t, py - s.along.y * t, pz - s.along.z * t);
-        let (nx, ny, nz) = (s.normal.x + s.turns.x * t, s.normal.y + s.turns.y * t, s.normal.z + s.turns.z * t);
-        let pressure = s.pressure + s.presses * t;
-        let radius = brush.radius * (1.0 + (pressure - 1.0) * brush.by_width);
-        let much = brush.flow * (1.0 + (pressure - 1.0) * brush.by_flow);
-        let far = (x * x + y * y + z * z).sqrt();
-        // Even up to its hard share, then falling to its border.
-        let soft = radius * (1.0 - brush.hardness);
-        let half = if soft >= texel { 0.0 } else { texel * 0.5 };
-        let (from, wide) = if soft >= texel { (radius - soft, soft) } else { (radius - half, texel) };
-        let profile = 1.0 - rise(from, wide, far);
-        let facing = rise(0.1, 0.25, nx * normal[0][l] + ny * normal[1][l] + nz * normal[2][l]);
-        let depth = 1.0 - rise(0.5, 0.2, (x * nx + y * ny + z * nz).abs() / radius.max(1e-6));
-        let c = profile * facing * depth * much;
+        let (at, normal) = ([at[0][l], at[1][l], at[2][l]], [normal[0][l], normal[1][l], normal[2][l]]);
+        let (c, far, across, along) = covers(s, brush, texel, at, normal);
         covered[l] = covered[l].max(c);
+        let nearer = far < beside.far[l];
+        beside.far[l] = if nearer { far } else { beside.far[l] };
+        beside.across[l] = if nearer { across } else { beside.across[l] };
+        beside.along[l] = if nearer { along } else { beside.along[l] };
     }
+}
+
+/// How far a segment covers a place; how far that lies from it, from its middle line, and from where the stroke begins, in mm.
+#[inline(always)]
+fn covers(s: &Segment, brush: &Shape, texel: f32, at: [f32; 3], normal: [f32; 3]) -> (f32, f32, f32, f32) {
+    let (px, py, pz) = (at[0] - s.at.x, at[1] - s.at.y, at[2] - s.at.z);
+    let t = (px * s.along.x + py * s.along.y + pz * s.along.z) * s.per_length;
+    let t = t.clamp(0.0, 1.0);
+    let (x, y, z) = (px - s.along.x * t, py - s.along.y * t, pz - s.along.z * t);
+    let (nx, ny, nz) = (s.normal.x + s.turns.x * t, s.normal.y + s.turns.y * t, s.normal.z + s.turns.z * t);
+    let pressure = s.pressure + s.presses * t;
+    let radius = brush.radius * (1.0 + (pressure - 1.0) * brush.by_width);
+    let much = brush.flow * (1.0 + (pressure - 1.0) * brush.by_flow);
+    let far = (x * x + y * y + z * z).sqrt();
+    // Even up to its hard share, then falling to its border.
+    let soft = radius * (1.0 - brush.hardness);
+    let (from, wide) = if soft >= texel { (radius - soft, soft) } else { (radius - texel * 0.5, texel) };
+    let profile = 1.0 - rise(from, wide, far);
+    let facing = rise(0.1, 0.25, nx * normal[0] + ny * normal[1] + nz * normal[2]);
+    let depth = 1.0 - rise(0.5, 0.2, (x * nx + y * ny + z * nz).abs() / radius.max(1e-6));
+    let across = x * s.side.x + y * s.side.y + z * s.side.z;
+    (profile * facing * depth * much, far, across, s.from + s.length * t)
 }
 
 /// The ids of the strokes that cover a place of a piece, given with its normal, the topmost first. Whether they stay on one shell is not asked.
@@ -331,9 +405,11 @@ pub fn covering(strokes: &[Stroke], at: Vec3, normal: Vec3) -> Vec<&str> {
     let lanes = |v: f32| [v; LANES];
     let block = Block { at: at.to_array().map(lanes), normal: normal.to_array().map(lanes), bounds: Bounds::EMPTY };
     let covers = |stroke: &Stroke| {
-        let brush = Brush::of(stroke, stroke.points.track().filter(|_| stroke.shown)?, NONE);
+        // Between the hairs of a brush it lies there as well.
+        let brush =
+            Brush { tip: Tip::Round, ..Brush::of(stroke, stroke.points.track().filter(|_| stroke.shown)?, NONE) };
         let mut covered = [0.0; LANES];
-        brush.segments.iter().for_each(|s| brush.cover(s, &block, 0.01, &mut covered));
+        brush.segments.iter().for_each(|s| brush.cover(s, &block, 0.01, &mut covered, &mut Beside::NOTHING.clone()));
         (covered[0] > SEEN).then_some(())
     };
     strokes.iter().rev().filter(|s| covers(s).is_some()).map(|s| s.id.as_str()).collect()

@@ -5,6 +5,7 @@
 
 mod draw;
 mod index;
+mod tip;
 mod track;
 
 use std::sync::Arc;
@@ -14,6 +15,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 pub use draw::{Drawing, State, covering};
+pub use tip::Tip;
 pub use track::{MOST_POINTS, Point, Points, Track, TrackError};
 
 use crate::setting::{ParamSpec, Value};
@@ -65,6 +67,10 @@ pub struct Stroke {
     #[serde(default)]
     #[ts(as = "Option<Pressed>", optional)]
     pub pressed: Pressed,
+    /// What the brush ends in.
+    #[serde(default, skip_serializing_if = "Tip::is_round")]
+    #[ts(as = "Option<Tip>", optional)]
+    pub tip: Tip,
     /// Hidden, it does nothing.
     #[serde(default = "yes", skip_serializing_if = "Clone::clone")]
     #[ts(as = "Option<bool>", optional)]
@@ -77,8 +83,10 @@ fn yes() -> bool {
 
 /// What a stroke is drawn with: the settings that it keeps, by the names of its fields.
 pub fn specs() -> Vec<ParamSpec> {
+    let tips = [("round", "round"), ("bristle", "bristle"), ("sponge", "sponge"), ("splash", "splash")];
     let pressed = [("flow", "flow"), ("width", "width"), ("both", "flow and width"), ("nothing", "nothing")];
     vec![
+        ParamSpec::choice("tip", "Tip", &tips, "What the brush ends in: all of it touches, hairs, a sponge, or drops."),
         ParamSpec::length("radius", "Radius", (0.05, 1_000.0), 5.0, "From the middle of the brush to its border."),
         ParamSpec::share("hardness", "Hardness", 0.6, "0 falls off from the middle, 1 is even up to a sharp border."),
         ParamSpec::share("flow", "Flow", 1.0, "How much a stroke lays down in one go."),
@@ -127,6 +135,6 @@ impl Stroke {
         for (_, n) in self.numbers() {
             h.update(&n.to_bits().to_le_bytes());
         }
-        h.update(&[u8::from(self.take), u8::from(self.one_shell), self.pressed as u8]);
+        h.update(&[u8::from(self.take), u8::from(self.one_shell), self.pressed as u8, self.tip as u8]);
     }
 }

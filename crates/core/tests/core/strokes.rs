@@ -9,7 +9,9 @@ use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::recipe;
-use dustcoat_core::stroke::{Drawing, MOST_POINTS, Point, Points, Pressed, State, Stroke, Track, TrackError, covering};
+use dustcoat_core::stroke::{
+    Drawing, MOST_POINTS, Point, Points, Pressed, State, Stroke, Tip, Track, TrackError, covering,
+};
 use dustcoat_core::task::Cancel;
 use glam::Vec3;
 use serde_json::json;
@@ -27,6 +29,7 @@ fn stroke(radius: f64, places: impl IntoIterator<Item = ([f32; 3], [f32; 3])>) -
         take: false,
         one_shell: false,
         pressed: Pressed::Flow,
+        tip: Tip::Round,
         shown: true,
     }
 }
@@ -406,4 +409,41 @@ fn what_is_no_stroke_is_refused_with_a_sentence() {
     }
     let clouds = d.layers[0].mask.steps[0].id.clone();
     assert!(add(&d, &clouds, dot()).is_err(), "nothing else is drawn on");
+}
+
+#[test]
+fn tips_let_some_of_a_stroke_through_each_in_its_way_and_alike_at_every_size() {
+    let (small, large) = (Surface::new(plate(100.0), 256), Surface::new(plate(100.0), 512));
+    let path = |tip, z: f32| {
+        let along = (0..60).map(|i| ([i as f32 - 30.0, 0.0, z + (i as f32 * 0.1).sin() * 4.0], UP));
+        Stroke { tip, hardness: 0.8, ..stroke(12.0, along) }
+    };
+    let round = drawn(&large, vec![path(Tip::Round, 0.0)]).0;
+    let mut seen: Vec<Vec<f32>> = vec![];
+    for tip in [Tip::Bristle, Tip::Sponge, Tip::Splash] {
+        let mask = drawn(&large, vec![path(tip, 0.0)]).0;
+        assert!(mask.iter().zip(&round).all(|(m, r)| *m <= *r + 1e-6), "{tip:?} goes nowhere else");
+        let share = area(&large, &mask) / area(&large, &round);
+        assert!((0.2..0.8).contains(&share), "{tip:?} lets {share} through");
+        let at_half = area(&small, &drawn(&small, vec![path(tip, 0.0)]).0);
+        assert!((at_half / area(&large, &mask) - 1.0).abs() < 0.02, "{tip:?} at half the size");
+        // Holes and what touches, rather than a grey.
+        let within = mask.iter().zip(&round).filter(|(_, r)| **r > 0.95).map(|(m, _)| *m);
+        let (all, clear) = within.fold((0, 0), |(n, k), m| (n + 1, k + usize::from(!(0.15..=0.85).contains(&m))));
+        assert!(f64::from(clear as u32) > 0.6 * f64::from(all as u32), "{tip:?}: {clear} of {all}");
+        // Another stroke, another arrangement.
+        let moved = drawn(&large, vec![path(tip, 0.001)]).0;
+        let differs = mask.iter().zip(&moved).filter(|(a, b)| (**a - **b).abs() > 0.5).count();
+        assert!(differs > 500, "{tip:?}: {differs}");
+        assert!(seen.iter().all(|other| *other != mask));
+        seen.push(mask);
+    }
+    // Hairs draw lines along the stroke: along it the mask changes less than across it.
+    let straight = stroke(12.0, [([-40.0, 0.0, 0.0], UP), ([40.0, 0.0, 0.0], UP)]);
+    let hairs = drawn(&large, vec![Stroke { tip: Tip::Bristle, ..straight }]).0;
+    let at = |x: usize, y: usize| hairs[large.atlas.lookup[y * 512 + x] as usize];
+    let inside = || (226..286).flat_map(|y| (126..386).map(move |x| (x, y)));
+    let along: f32 = inside().map(|(x, y)| (at(x + 1, y) - at(x, y)).abs()).sum();
+    let across: f32 = inside().map(|(x, y)| (at(x, y + 1) - at(x, y)).abs()).sum();
+    assert!(across > 4.0 * along, "{across} across and {along} along");
 }

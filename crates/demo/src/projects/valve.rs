@@ -3,7 +3,7 @@
 use dustcoat_core::document::{Dial, Document, Layer, Preset, Recipe, Variant};
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::setting::{Drive, Value};
-use dustcoat_core::stroke::{Point, Points, Pressed, Stroke, Track};
+use dustcoat_core::stroke::{Point, Points, Pressed, Stroke, Tip, Track};
 use glam::Vec3;
 
 use crate::pieces::valve::WHEEL;
@@ -188,6 +188,7 @@ fn grip(number: u32, from: f32, to: f32) -> Stroke {
         take: false,
         one_shell: false,
         pressed: Pressed::Flow,
+        tip: Tip::Round,
         shown: true,
     }
 }

@@ -1,20 +1,18 @@
 // The strip above the mask line while the brush is taken up: its few settings.
 import { Button, Tooltip } from "@mantine/core";
-import { useShallow } from "zustand/react/shallow";
-
 import type { ParamSpec } from "../../api/types";
 import { Control } from "../../controls/Control";
 import { brushSpecs, brushValue, putDown, setBrush } from "../../state/brush";
 import { useStore } from "../../state/store";
 
 export function BrushStrip() {
-  const specs = useStore(useShallow((s) => [...brushSpecs(s, "stroke"), ...brushSpecs(s, "hand")]));
+  const specs = useStore((s) => brushSpecs(s, "stroke"));
   const drawing = useStore((s) => s.drawing !== null);
   if (!drawing) return null;
   return (
     <div className="brush-strip" data-testid="brush">
       {specs.map((spec) => (
-        <One key={spec.key} spec={spec} />
+        <BrushSetting key={spec.key} spec={spec} />
       ))}
       <Tooltip label="Put the brush down (B)">
         <Button variant="default" onClick={putDown}>
@@ -25,7 +23,8 @@ export function BrushStrip() {
   );
 }
 
-function One({ spec }: { spec: ParamSpec }) {
+/** A setting of the brush, or of the hand that leads it. */
+export function BrushSetting({ spec }: { spec: ParamSpec }) {
   const value = useStore((s) => brushValue(s, spec));
   const keep = (v: typeof value) => setBrush(spec.key, v);
   return (

@@ -10,6 +10,7 @@ import { commit, glanceAt, lookAway } from "../../state/actions";
 import { brushSpecs, takeUp } from "../../state/brush";
 import { shownNumber } from "../../state/document";
 import { useStore } from "../../state/store";
+import { BrushSetting } from "./BrushStrip";
 
 const NO_STROKES: Stroke[] = [];
 /** As many are listed before one asks for all. */
@@ -75,6 +76,7 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
           </Button>
         )}
       </div>
+      {drawing && <Hand />}
       {chosen.length > 0 && <Restyle key={picked.join()} place={place} chosen={chosen} done={() => setPicked([])} />}
     </>
   );
@@ -122,7 +124,8 @@ function One({
           {stroke.take ? "− takes away" : "+ adds"} <small className="soft">{id}</small>
         </span>
         <small className="mono soft">
-          ⌀ {shownNumber(stroke.radius * 2)} mm{stroke.flow < 1 ? ` · ${Math.round(stroke.flow * 100)} %` : ""}
+          {stroke.tip && stroke.tip !== "round" ? `${stroke.tip} ` : ""}⌀ {shownNumber(stroke.radius * 2)} mm
+          {stroke.flow < 1 ? ` · ${Math.round(stroke.flow * 100)} %` : ""}
         </small>
       </button>
       {tool("Lay it higher", <IconArrowUp size={13} />, () => move(at + 1), at + 1 >= of)}
@@ -134,6 +137,18 @@ function One({
       )}
       {tool("Remove", <IconTrash size={13} />, () => void commit({ edit: "remove_strokes", ...place, strokes: [id] }))}
     </li>
+  );
+}
+
+/** How the hand is led while it draws. */
+function Hand() {
+  const specs = useStore((s) => brushSpecs(s, "hand"));
+  return (
+    <div className="block hand" data-testid="hand">
+      {specs.map((spec) => (
+        <BrushSetting key={spec.key} spec={spec} />
+      ))}
+    </div>
   );
 }
 

@@ -1336,6 +1336,8 @@ take?: boolean,
 one_shell?: boolean, 
 /** What the pen's pressure changes. */
 pressed?: Pressed, 
+/** What the brush ends in. */
+tip?: Tip, 
 /** Hidden, it does nothing. */
 shown?: boolean, };
 
@@ -1354,6 +1356,8 @@ take?: boolean,
 one_shell?: boolean, 
 /** What the pen's pressure changes. */
 pressed?: Pressed, 
+/** What the brush ends in. */
+tip?: Tip, 
 /** Shown or hidden. */
 shown?: boolean, };
 
@@ -1424,6 +1428,8 @@ export type TintView = {
 color: [number, number, number], 
 /** In mm. */
 distance: number, };
+
+export type Tip = "round" | "bristle" | "sponge" | "splash";
 
 export type ToldPicture = { 
 /** The picture. */

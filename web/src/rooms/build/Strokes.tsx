@@ -120,12 +120,12 @@ function One({
         aria-pressed={picked}
         onClick={(e) => pick(id, e.shiftKey || e.ctrlKey || e.metaKey)}
       >
-        <span>
-          {stroke.take ? "− takes away" : "+ adds"} <small className="soft">{id}</small>
+        <span className="mono">
+          {stroke.take ? "−" : "+"} {id}
         </span>
         <small className="mono soft">
-          {stroke.tip && stroke.tip !== "round" ? `${stroke.tip} ` : ""}⌀ {shownNumber(stroke.radius * 2)} mm
-          {stroke.flow < 1 ? ` · ${Math.round(stroke.flow * 100)} %` : ""}
+          {stroke.tip && stroke.tip !== "round" ? `${stroke.tip} ` : ""}
+          {shownNumber(stroke.radius * 2)} mm
         </small>
       </button>
       {tool("Lay it higher", <IconArrowUp size={13} />, () => move(at + 1), at + 1 >= of)}

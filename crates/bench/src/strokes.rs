@@ -3,7 +3,7 @@
 use std::hint::black_box;
 use std::sync::Arc;
 
-use dustcoat_core::stroke::{Drawing, Point, Points, Pressed, State, Stroke, Tip, Track};
+use dustcoat_core::stroke::{Drawing, Point, Points, State, Stroke, Track};
 use dustcoat_core::task::Cancel;
 use glam::Vec3;
 
@@ -24,19 +24,8 @@ fn stroke(k: usize) -> Stroke {
         Point { at, normal: Vec3::Y, pressure: 1.0, time: i * 10 }
     };
     let track = Track { points: (0..50).map(point).collect() };
-    Stroke {
-        id: format!("s{k}"),
-        points: Points::new(&track).expect("points"),
-        radius: 2.0,
-        hardness: 0.5,
-        flow: 0.8,
-        value: 1.0,
-        take: k % 4 == 3,
-        one_shell: false,
-        pressed: Pressed::Flow,
-        tip: Tip::Round,
-        shown: true,
-    }
+    let points = Points::new(&track).expect("points");
+    Stroke { id: format!("s{k}"), hardness: 0.5, flow: 0.8, take: k % 4 == 3, ..Stroke::new(points, 2.0) }
 }
 
 pub fn run() {

@@ -15,6 +15,8 @@ pub mod pattern;
 
 pub mod stroke;
 
+pub mod pin;
+
 pub mod mask;
 
 pub mod finish;

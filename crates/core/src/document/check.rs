@@ -14,6 +14,7 @@ use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind};
 use crate::mesh::Intake;
+use crate::pin::Spot;
 use crate::raster::is_texture_size;
 use crate::setting::{DialStates, Param, SettingError};
 
@@ -71,10 +72,14 @@ pub(super) fn check_names<'a>(
     Ok(())
 }
 
-fn check_strokes(step: &Step) -> Result<(), EditError> {
+fn check_by_hand(step: &Step) -> Result<(), EditError> {
     let found = step.strokes.len();
-    if found > 0 && !StepKind::find(&step.kind).is_some_and(StepKind::is_drawn) {
+    let by_hand = StepKind::find(&step.kind).is_some_and(StepKind::is_by_hand);
+    if !by_hand && (found > 0 || step.spot.is_some()) || step.spot.is_some() && step.kind != "pin" {
         return Err(EditError::Place);
+    }
+    if let Some(error) = step.spot.as_ref().and_then(Spot::wrong) {
+        return Err(EditError::Setting { place: "Pin".into(), error });
     }
     if found > limits::STROKES {
         return Err(EditError::TooMany { what: "strokes in a step", found, limit: limits::STROKES });
@@ -193,7 +198,7 @@ fn check_layers(
         let mut steps = BTreeSet::new();
         for s in &l.mask.steps {
             unique(&mut steps, &s.id)?;
-            check_strokes(s)?;
+            check_by_hand(s)?;
             check_step(&l.name, s, dials)?;
         }
         match &l.kind {

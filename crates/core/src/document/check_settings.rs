@@ -100,8 +100,8 @@ fn check_source(
     if kind.is_of_colors() {
         return wrong("a picture’s colours are no mask; take the picture as a mask, with the number that is wanted");
     }
-    if kind.is_drawn() {
-        return wrong("what is drawn stands in a mask line; let a layer publish its mask, and follow that");
+    if kind.is_by_hand() {
+        return wrong("what is laid by hand stands in a mask line; let a layer publish its mask, and follow that");
     }
     if matches!(kind, StepKind::Shaper(_)) {
         return wrong("a shaper brings nothing in by itself; take a reading, a pattern or a published mask");

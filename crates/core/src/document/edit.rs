@@ -23,6 +23,7 @@ use crate::finish::vary::Variation;
 use crate::mask::{Join, Step, StepKind};
 use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
+use crate::pin::Spot;
 use crate::setting::{DialKind, Param, ParamType, Value};
 use crate::stroke::Stroke;
 
@@ -164,6 +165,8 @@ pub enum Edit {
     RemoveStrokes { layer: String, step: String, strokes: Vec<String> },
     /// Moves a stroke to `index` (counted without it): later ones lie over earlier ones.
     MoveStroke { layer: String, step: String, stroke: String, index: usize },
+    /// Lays the picture of a pin at a spot of the piece; `null` takes it off.
+    LayPin { layer: String, step: String, spot: Option<Spot> },
     /// Gives a setting a value or a drive; `null` resets it.
     SetParam { target: Target, value: Option<Param> },
     /// Makes a dial of what a setting takes, which stands where the setting stands and drives it: by its own value, or laid on `low` to `high`.
@@ -371,8 +374,8 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         Edit::AddSteps { layer, index, steps } => {
             let l = layer_mut(d, layer)?;
             let at = (*index).min(l.mask.steps.len());
-            let drawn = |s: &Step| StepKind::find(&s.kind).is_some_and(StepKind::is_drawn);
-            let takes_place = |i: usize, s: &Step| i == 0 && at > 0 && s.join == Join::Replace && !drawn(s);
+            let by_hand = |s: &Step| StepKind::find(&s.kind).is_some_and(StepKind::is_by_hand);
+            let takes_place = |i: usize, s: &Step| i == 0 && at > 0 && s.join == Join::Replace && !by_hand(s);
             let joins = |i: usize, s: &Step| if takes_place(i, s) { Join::Multiply } else { s.join };
             let added = |(i, s): (usize, &Step)| Step { id: String::new(), join: joins(i, s), ..s.clone() };
             l.mask.steps.splice(at..at, steps.iter().enumerate().map(added));
@@ -395,9 +398,11 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             s.on = on.unwrap_or(s.on);
             s.join = join.unwrap_or(s.join);
         }
-        Edit::AddStroke { .. } | Edit::SetStrokes { .. } | Edit::RemoveStrokes { .. } | Edit::MoveStroke { .. } => {
-            change_strokes(d, edit)?;
-        }
+        Edit::AddStroke { .. }
+        | Edit::SetStrokes { .. }
+        | Edit::RemoveStrokes { .. }
+        | Edit::MoveStroke { .. }
+        | Edit::LayPin { .. } => change_strokes(d, edit)?,
         Edit::SetParam { target, value } => set_param(d, target, value.clone())?,
         Edit::MakeDial { .. }
         | Edit::AddDial { .. }

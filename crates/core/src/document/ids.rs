@@ -1,6 +1,7 @@
 //! What is new gets ids that are free, and brings its dials along; what follows dials follows them.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use super::edit::row;
 use super::tree::{find_layer_mut, params_mut};
@@ -65,10 +66,14 @@ pub(crate) fn forget_ids(layer: &mut Layer, free: &dyn Fn(&str) -> bool) {
     }
 }
 
-/// The lowest numbered id of that letter that is not taken.
+/// The lowest numbered id of that letter that is above all that are taken.
 pub(super) fn fresh<'a>(taken: impl Iterator<Item = &'a str>, letter: char) -> String {
-    let numbers = taken.filter_map(|id| id.strip_prefix(letter)?.parse::<u64>().ok());
-    format!("{letter}{}", numbers.max().unwrap_or(0) + 1)
+    format!("{letter}{}", highest(taken, letter).saturating_add(1))
+}
+
+/// The highest number of the ids of that letter; 0 where there is none.
+fn highest<'a>(ids: impl Iterator<Item = &'a str>, letter: char) -> u64 {
+    ids.filter_map(|id| id.strip_prefix(letter)?.parse::<u64>().ok()).max().unwrap_or(0)
 }
 
 pub(super) fn fresh_ids(d: &mut Document) {
@@ -86,6 +91,12 @@ pub(super) fn fresh_ids(d: &mut Document) {
         for i in 0..l.mask.steps.len() {
             if l.mask.steps[i].id.is_empty() {
                 l.mask.steps[i].id = fresh(l.mask.steps.iter().map(|s| s.id.as_str()), 's');
+            }
+            let drawn = &mut l.mask.steps[i].strokes;
+            if drawn.iter().any(|s| s.id.is_empty()) {
+                let next = highest(drawn.iter().map(|s| s.id.as_str()), 's');
+                let new = Arc::make_mut(drawn).iter_mut().filter(|s| s.id.is_empty());
+                new.enumerate().for_each(|(k, s)| s.id = format!("s{}", next.saturating_add(1 + k as u64)));
             }
         }
     }

@@ -72,6 +72,8 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         },
         Edit::RemoveStrokes { strokes, .. } => format!("remove {}", counted(strokes.len())),
         Edit::MoveStroke { .. } => "move a stroke".into(),
+        Edit::LayPin { spot: Some(_), .. } => "lay a pin".into(),
+        Edit::LayPin { spot: None, .. } => "take a pin off".into(),
         Edit::SetParam { target, .. } => target_label(document, target),
         Edit::MakeDial { label, .. } => format!("make dial {label}"),
         Edit::AddDial { dial } => format!("make dial {}", dial.label),

@@ -48,7 +48,7 @@ pub use opened::{OpenedUse, opened_recipe};
 pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};
 pub(crate) use strokes::leave_undrawn;
-pub use strokes::{StrokeChange, hold_points, points, points_files};
+pub use strokes::{StrokeChange, hold_points, new_points, points, points_files};
 pub use study::{Palette, Study};
 pub(crate) use tree::find_layer_mut;
 pub(crate) use tree::{each_scope, finish_sources, follows_outside, params_mut};

@@ -106,7 +106,7 @@ fn derive(d: &Document) -> Result<(Recipe, BTreeMap<String, String>), EditError>
     if let Some((layer, name)) = follows_outside(layers) {
         return Err(EditError::FollowsOutside { layer, name });
     }
-    if super::layers(layers).iter().any(|l| l.mask.steps.iter().any(|s| !s.strokes.is_empty())) {
+    if super::layers(layers).iter().any(|l| l.mask.steps.iter().any(|s| !s.strokes.is_empty() || s.spot.is_some())) {
         return Err(EditError::DrawnInRecipe);
     }
     let behind = dials_behind(layers, &d.dials);

@@ -1,6 +1,6 @@
-//! Edits of strokes, and the files that strokes are.
+//! Edits of what is drawn and laid by hand, and the files that strokes are.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use schemars::JsonSchema;
@@ -82,12 +82,16 @@ pub(super) fn change_strokes(d: &mut Document, edit: &Edit) -> Result<(), EditEr
                 return Err(EditError::DrawnInRecipe);
             }
             let step = step_mut(d, layer, step)?;
-            if !StepKind::find(&step.kind).is_some_and(StepKind::is_drawn) {
+            if !StepKind::find(&step.kind).is_some_and(StepKind::is_by_hand) {
                 return Err(EditError::Place);
             }
-            let number = |s: &Stroke| s.id.strip_prefix('s').and_then(|n| n.parse::<u64>().ok());
-            let next = step.strokes.iter().filter_map(number).max().map_or(1, |n| n.saturating_add(1));
-            Arc::make_mut(&mut step.strokes).push(Stroke { id: format!("s{next}"), ..stroke.clone() });
+            Arc::make_mut(&mut step.strokes).push(Stroke { id: String::new(), ..stroke.clone() });
+        }
+        Edit::LayPin { layer, step, spot } => {
+            if spot.is_some() && in_opened(d, layer) {
+                return Err(EditError::DrawnInRecipe);
+            }
+            step_mut(d, layer, step)?.spot = *spot;
         }
         Edit::SetStrokes { layer, step, strokes, change } => {
             let step = step_mut(d, layer, step)?;
@@ -112,12 +116,12 @@ pub(super) fn change_strokes(d: &mut Document, edit: &Edit) -> Result<(), EditEr
     Ok(())
 }
 
-/// Calls `change` with the steps of some layers that hold strokes, those of groups among them. Recipes hold none.
-fn each_drawn(layers: &mut [Layer], change: &mut dyn FnMut(&mut Step)) {
+/// Calls `change` with the steps of some layers, those of groups among them. Recipes hold nothing that was done by hand.
+fn each_step(layers: &mut [Layer], change: &mut dyn FnMut(&mut Step)) {
     for layer in layers {
-        layer.mask.steps.iter_mut().filter(|s| !s.strokes.is_empty()).for_each(&mut *change);
+        layer.mask.steps.iter_mut().for_each(&mut *change);
         if let LayerKind::Group { layers } = &mut layer.kind {
-            each_drawn(layers, change);
+            each_step(layers, change);
         }
     }
 }
@@ -133,12 +137,22 @@ pub fn points_files(document: &Document) -> BTreeMap<&str, Vec<u8>> {
     points(document).into_iter().filter_map(|p| Some((p.hash(), p.track()?.bytes()))).collect()
 }
 
+/// The points of strokes that one document holds and another, which it was made of, does not: what has to be kept with it.
+pub fn new_points(before: &Document, after: &Document) -> Vec<Vec<u8>> {
+    let known: BTreeSet<&str> = points(before).into_iter().filter(|p| p.track().is_some()).map(Points::hash).collect();
+    let new = points(after).into_iter().filter(|p| !known.contains(p.hash()));
+    new.filter_map(|p| Some(p.track()?.bytes())).collect()
+}
+
 /// Takes in the points of strokes that are not at hand, by their hashes. What can't be found or read stays away, and draws nothing.
 pub fn hold_points(document: &mut Document, find: &mut dyn FnMut(&str) -> Option<Vec<u8>>) {
     if points(document).iter().all(|p| p.track().is_some()) {
         return;
     }
-    each_drawn(&mut document.layers, &mut |step| {
+    each_step(&mut document.layers, &mut |step| {
+        if step.strokes.iter().all(|s| s.points.track().is_some()) {
+            return;
+        }
         for stroke in Arc::make_mut(&mut step.strokes).iter_mut().filter(|s| s.points.track().is_none()) {
             if let Some(track) = find(stroke.points.hash()).and_then(|bytes| Track::read(&bytes).ok()) {
                 stroke.points.hold(Arc::new(track));
@@ -147,7 +161,7 @@ pub fn hold_points(document: &mut Document, find: &mut dyn FnMut(&str) -> Option
     });
 }
 
-/// Leaves out what was drawn: a recipe has an empty step there, and its next piece is drawn on anew.
+/// Leaves out what was drawn and laid by hand: a recipe has an empty step there, and its next piece is drawn on anew.
 pub(crate) fn leave_undrawn(layers: &mut [Layer]) {
-    each_drawn(layers, &mut |step| step.strokes = Default::default());
+    each_step(layers, &mut Step::leave_bare);
 }

@@ -4,7 +4,7 @@ use super::{Dial, Layer, LayerKind, Target, dial_states, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec, change_deep, sources};
 use crate::mesh::{Finding, Piece};
-use crate::setting::{DialStates, Param, ParamSpec, Settings, Value, palette_spec, resolve_one};
+use crate::setting::{DialStates, Param, ParamSpec, ParamType, Settings, Value, palette_spec, resolve_one};
 
 /// All layers below `layers`, from the bottom up, parents before what they hold. Layers inside recipes are not part of the tree.
 pub fn layers(layers: &[Layer]) -> Vec<&Layer> {
@@ -218,12 +218,12 @@ fn lost_in(all: &[Layer], dials: &DialStates, place: &str, piece: &Piece) -> Vec
     let mut out = vec![];
     for (layer, kind, name) in names(all, dials) {
         let (there, what, remedy) = match kind {
-            "part" => (
+            ParamType::Part => (
                 piece.part_named(&name).is_some(),
                 format!("the part “{name}”, which this piece doesn't have"),
                 "Give one of the parts that name in the list above, or pick another part in the mask line.",
             ),
-            "picture" => (
+            ParamType::Picture => (
                 piece.pictures.contains_key(&name),
                 format!("the picture “{name}”, which is not among those for masks"),
                 "Bring it in and let it be used for steps of masks, or pick another one in the mask line.",
@@ -249,22 +249,20 @@ fn publishes(all: &[Layer], name: &str) -> bool {
     layers(all).iter().any(|l| l.publish.as_deref() == Some(name))
 }
 
-/// The parts, pictures and published masks that mask lines name where dials stand so: layer, kind of step, name.
-fn names<'a>(all: &'a [Layer], dials: &DialStates) -> Vec<(&'a Layer, &'a str, String)> {
+/// The parts, pictures and published masks that mask lines name where dials stand so: layer, what it is that is named, and its name.
+fn names<'a>(all: &'a [Layer], dials: &DialStates) -> Vec<(&'a Layer, ParamType, String)> {
     let mut out = vec![];
     for layer in layers(all) {
         let lines = layer.mask.steps.iter().flat_map(|s| s.sources());
         for (kind, settings) in lines.chain(finish_sources(layer)) {
-            let key = match kind {
-                "follow" => "name",
-                "part" | "picture" => kind,
-                _ => continue,
-            };
-            let spec = StepKind::find(kind).and_then(|k| k.specs().iter().find(|s| s.key == key));
-            if let Some(Value::Text(name)) = spec.map(|spec| resolve_one(spec, settings.get(key), dials))
-                && !name.is_empty()
-            {
-                out.push((layer, kind, name));
+            let specs = StepKind::find(kind).map_or(&[][..], StepKind::specs);
+            let names = |s: &&ParamSpec| matches!(s.kind, ParamType::Follow | ParamType::Part | ParamType::Picture);
+            for spec in specs.iter().filter(names) {
+                if let Value::Text(name) = resolve_one(spec, settings.get(spec.key), dials)
+                    && !name.is_empty()
+                {
+                    out.push((layer, spec.kind, name));
+                }
             }
         }
     }
@@ -280,6 +278,6 @@ pub(crate) fn finish_sources(layer: &Layer) -> impl Iterator<Item = (&str, &Sett
 /// A layer, by name, whose mask follows one that none of these layers publishes, and the name that it asks for.
 pub(crate) fn follows_outside(all: &[Layer]) -> Option<(String, String)> {
     let mut named = names(all, &DialStates::new()).into_iter();
-    let lost = named.find(|(_, kind, name)| *kind == "follow" && !publishes(all, name));
+    let lost = named.find(|(_, kind, name)| *kind == ParamType::Follow && !publishes(all, name));
     lost.map(|(layer, _, name)| (layer.name.clone(), name))
 }

@@ -200,11 +200,10 @@ pub(super) fn hold<'a>(
 
 /// What strokes lay down and what they leave of the mask before, one plane after the other: from where as many of them as can be were drawn already, so that one more costs itself alone.
 fn drawn_planes(drawn: &Drawn, context: &Context) -> Result<Plane, Cancelled> {
-    /// As many of the last strokes may be new.
-    const NEW: usize = 16;
     let known = |after: &String| context.cache.get(&context.key("field", after));
-    let last = drawn.after.len() - 1;
-    let before = (last.saturating_sub(NEW)..last).rev().find_map(|i| Some((i + 1, known(&drawn.after[i])?)));
+    let all = drawn.shown().count();
+    // The last one is the whole.
+    let before = drawn.after.iter().rev().enumerate().skip(1).find_map(|(new, after)| Some((all - new, known(after)?)));
     let surface = context.surface;
     let state = match before {
         None => return Ok(drawn.drawing.over(surface, State::untouched(surface.atlas.len()), context.cancel)?.planes),

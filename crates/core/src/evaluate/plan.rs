@@ -15,6 +15,7 @@ use crate::mask::bring::Around;
 use crate::mask::field::Field;
 use crate::mask::line::Line;
 use crate::mesh::Piece;
+use crate::pin::Pin;
 use crate::raster::pyramid::MaskPicture;
 use crate::setting::{DialStates, Settings, Value, resolve_one};
 
@@ -315,6 +316,17 @@ impl Around for Surroundings<'_, '_> {
         }
         self.plan.work_out(self.at, self.lines);
         self.lines.done[self.at].then(|| (self.at, self.plan.layers[self.at].line.hash))
+    }
+
+    fn pins(&mut self) -> (Vec<Arc<Pin>>, blake3::Hash) {
+        let lost = (vec![], blake3::hash(b""));
+        // Only a finish asks, whose line is worked out before it.
+        if !self.finish {
+            return lost;
+        }
+        self.plan.work_out(self.at, self.lines);
+        let line = &self.plan.layers[self.at].line;
+        if self.lines.done[self.at] { (line.pins(), line.hash) } else { lost }
     }
 
     fn below(&mut self, channel: &'static Channel) -> blake3::Hash {

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::field::{Drawn, Field, Ladder};
+use super::field::{Drawn, Field, Ladder, Lays};
 use super::graded::{Amount, COARSE, Driver, FINE, Graded, MIDDLE};
 use super::source::Origin;
 use super::{StepKind, amount_spec};
@@ -10,6 +10,7 @@ use crate::bake::{MeasurementKey, reading};
 use crate::finish::channel::{self, Channel};
 use crate::pattern;
 use crate::pattern::picture::PictureField;
+use crate::pin::{ByHand, Laying, Pin, Pinned};
 use crate::raster::pyramid::MaskPicture;
 use crate::setting::{
     DialStates, MaskDrive, MaskSource, Param, ParamSpec, Resolved, Settings, Value, resolve, resolve_one,
@@ -35,6 +36,10 @@ pub trait Around {
     /// The layer's own mask, for the values of its finish: its index in the plan, and the hash of its mask.
     fn own(&mut self) -> Option<(usize, blake3::Hash)> {
         None
+    }
+    /// The pins of the layer's own line, for the values of its finish, and a hash of what they are.
+    fn pins(&mut self) -> (Vec<Arc<Pin>>, blake3::Hash) {
+        (vec![], blake3::hash(b""))
     }
     /// The name of the use that the layer belongs to, all that hold it included; empty outside of recipes.
     fn within(&mut self) -> String {
@@ -121,9 +126,13 @@ impl Bringing<'_> {
     ) -> Option<[Field; 3]> {
         let kind = StepKind::find(&source.kind)?;
         let StepKind::Source(s) = kind else { return None };
-        let Origin::Colors(name) = s.origin else { return None };
         let settings = resolve(kind.specs(), &source.settings, self.dials);
         hash_step(&source.kind, &settings, own);
+        let name = match s.origin {
+            Origin::Colors(name) => name,
+            Origin::PinnedColors(name) => return self.pinned_components(&name(&settings), read, own),
+            _ => return None,
+        };
         let (hash, picture) = self.around.picture(&name(&settings))?;
         own.update(hash.as_bytes()).update(&[read as u8]);
         let all = match read {
@@ -139,15 +148,80 @@ impl Bringing<'_> {
         }))
     }
 
-    /// What was drawn by hand. `own` is told everything that it depends on.
-    pub(super) fn drawn(&mut self, strokes: &Strokes, own: &mut blake3::Hasher) -> Field {
+    fn pinned_components(&mut self, name: &str, read: Components, own: &mut blake3::Hasher) -> Option<[Field; 3]> {
+        own.update(&[read as u8]);
+        let laying = |c: usize, pin: Arc<Pin>, picture: &MaskPicture| match read {
+            Components::Colors => Laying::number(pin, picture, picture.linear(c)),
+            _ => {
+                let down = read == Components::DirectionsDown;
+                Laying::direction(pin, picture, [0, 1, 2].map(|c| picture.direction(c, down)), c)
+            }
+        };
+        let mut component = |c: usize| {
+            own.update(&[c as u8]);
+            // Beside a pin normals are those of the surface.
+            let bare = if read != Components::Colors && c == 2 { 1.0 } else { 0.0 };
+            self.pinned(name, bare, own, &|pin, picture| laying(c, pin, picture))
+        };
+        Some([component(0)?, component(1)?, component(2)?])
+    }
+
+    /// What was drawn or laid by hand. `own` is told everything that it depends on.
+    pub(super) fn by_hand(
+        &mut self,
+        kind: StepKind,
+        settings: &Resolved,
+        by_hand: ByHand,
+        own: &mut blake3::Hasher,
+    ) -> Field {
+        if let StepKind::Source(s) = kind
+            && let Origin::Strokes = s.origin
+        {
+            return self.drawn(by_hand.strokes, own);
+        }
+        hash_step(kind.kind(), settings, own);
+        let picture = self.around.picture(settings.text("picture"));
+        let pin = Arc::new(Pin::new(settings, by_hand, picture, own));
+        match Laying::mask(pin.clone(), settings.text("channel"), settings.is_on("negative")) {
+            Some(laying) if !pin.frames.is_empty() => {
+                let hash = own.finalize().to_hex().to_string();
+                Field::Pinned(Box::new(Pinned::new(vec![laying], 0.0)), Lays::Mask(pin), hash)
+            }
+            _ => Field::Nothing,
+        }
+    }
+
+    /// What the layer's own pins lay of a picture, or of their own ones where there is none of that name: what `laying` makes of each pin and its picture. `own` is told everything that it depends on.
+    fn pinned(
+        &mut self,
+        name: &str,
+        bare: f32,
+        own: &mut blake3::Hasher,
+        laying: &dyn Fn(Arc<Pin>, &MaskPicture) -> Laying,
+    ) -> Option<Field> {
+        let other = if name.is_empty() { None } else { Some(self.around.picture(name)?) };
+        let (pins, hash) = self.around.pins();
+        own.update(hash.as_bytes()).update(other.as_ref().map_or("", |p| &p.0).as_bytes());
+        let of = |pin: Arc<Pin>| {
+            let picture = other.as_ref().or(pin.picture.as_ref())?.1.clone();
+            Some(laying(pin, &picture))
+        };
+        let all: Vec<Laying> = pins.into_iter().filter_map(of).collect();
+        let hash = own.finalize().to_hex().to_string();
+        (!all.is_empty()).then(|| Field::Pinned(Box::new(Pinned::new(all, bare)), Lays::Value, hash))
+    }
+
+    fn drawn(&mut self, strokes: &Strokes, own: &mut blake3::Hasher) -> Field {
         // By itself, so that it is found again whatever else of the step is turned.
         let mut drawn = blake3::Hasher::new();
         drawn.update(b"strokes/1|");
         let mut after = vec![];
-        for stroke in strokes.iter().filter(|s| s.is_drawn()) {
+        let shown = strokes.iter().filter(|s| s.is_drawn()).count();
+        for (i, stroke) in strokes.iter().filter(|s| s.is_drawn()).enumerate() {
             stroke.hash_into(&mut drawn);
-            after.push(drawn.finalize().to_hex().to_string());
+            if i + Drawn::NEW + 1 >= shown {
+                after.push(drawn.finalize().to_hex().to_string());
+            }
         }
         own.update(drawn.finalize().as_bytes());
         Field::Drawn(Box::new(Drawn { strokes: strokes.clone(), after, drawing: Drawing::new(strokes.clone()) }))
@@ -210,8 +284,13 @@ impl Bringing<'_> {
                     }
                     None => Field::Nothing,
                 },
-                // Colours are no mask: they come in by `colors`; strokes stand in their step: they come in by `drawn`.
-                Origin::Colors(_) | Origin::Strokes => Field::Nothing,
+                // Colours are no mask: they come in by `components`; what is laid by hand stands in its step: it comes in by `by_hand`.
+                Origin::Colors(_) | Origin::PinnedColors(_) | Origin::Strokes | Origin::Pin => Field::Nothing,
+                Origin::Pinned(name) => {
+                    let channel = settings.text("channel");
+                    let laying = |pin, picture: &MaskPicture| Laying::number(pin, picture, picture.levels(channel));
+                    self.pinned(&name(settings), 0.0, own, &laying).unwrap_or(Field::Nothing)
+                }
                 Origin::Use(seed) => {
                     let name = self.around.within();
                     own.update(name.as_bytes());

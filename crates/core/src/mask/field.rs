@@ -9,6 +9,7 @@ use crate::bake::reading::Run;
 use crate::bake::{MeasurementKey, Surface, reading};
 use crate::finish::channel::Channel;
 use crate::pattern;
+use crate::pin::{Pin, Pinned};
 use crate::raster::Plane;
 use crate::setting::Resolved;
 use crate::stroke::{Drawing, Stroke, Strokes};
@@ -40,22 +41,36 @@ pub enum Field {
     Pattern(pattern::Placed, String),
     /// What was drawn by hand.
     Drawn(Box<Drawn>),
+    /// What pins lay: a mask, or a value of a finish, and a hash of it all.
+    Pinned(Box<Pinned>, Lays, String),
     /// Made on a ladder, since a mask drives one of its numbers.
     Graded(Box<Ladder>),
+}
+
+/// What pins lay.
+#[derive(Clone)]
+pub enum Lays {
+    /// A mask; and the pin itself, which the layer's finish lies by.
+    Mask(Arc<Pin>),
+    /// A value of a finish, as it is where anything of it is laid.
+    Value,
 }
 
 /// What was drawn by hand. Of what is held of it by a hash, the first half is laid down and the second left of the mask before.
 pub struct Drawn {
     /// The strokes, hidden ones among them.
     pub strokes: Strokes,
-    /// A hash of what is drawn after each of the strokes that are.
+    /// A hash of what is drawn after each of the last strokes that are, the whole at the end: from one of these on, new ones are drawn.
     pub after: Vec<String>,
     /// All of them, ready to be drawn.
     pub drawing: Drawing,
 }
 
 impl Drawn {
-    /// The strokes that are drawn: those that are shown and whose points are at hand, as many as `after` has.
+    /// As many of the last strokes may be new, and only they be drawn.
+    pub const NEW: usize = 16;
+
+    /// The strokes that are drawn: those that are shown and whose points are at hand.
     pub fn shown(&self) -> impl Iterator<Item = &Stroke> {
         self.strokes.iter().filter(|s| s.is_drawn())
     }
@@ -108,23 +123,30 @@ impl Field {
             Field::Pattern(_, hash) => Some(hash),
             Field::Graded(ladder) => Some(&ladder.hash),
             Field::Drawn(drawn) => drawn.hash(),
+            Field::Pinned(_, Lays::Value, hash) => Some(hash),
             _ => None,
         }
     }
 
     /// Whether it is drawn over the mask that stands before it, where it would take its place.
     pub fn lies_over(&self) -> bool {
-        matches!(self, Field::Drawn(_))
+        matches!(self, Field::Drawn(_) | Field::Pinned(..))
     }
 
     /// Draws over the mask of the covered texels from `start` on; what isn't drawn leaves it as it is.
     pub fn over(&self, surface: &Surface, fields: &dyn Fields, start: usize, m: &mut [f32]) {
-        let Field::Drawn(drawn) = self else { return };
-        let (mut add, mut keep) = ([0.0f32; BATCH], [0.0f32; BATCH]);
-        let (add, keep) = (&mut add[..m.len()], &mut keep[..m.len()]);
-        drawn.fill(surface, fields, start, add, keep);
-        for ((m, add), keep) in m.iter_mut().zip(add).zip(keep) {
-            *m = *m * *keep + *add;
+        let (mut a, mut b) = ([0.0f32; BATCH], [0.0f32; BATCH]);
+        let (a, b) = (&mut a[..m.len()], &mut b[..m.len()]);
+        match self {
+            Field::Drawn(drawn) => {
+                drawn.fill(surface, fields, start, a, b);
+                m.iter_mut().zip(a).zip(b).for_each(|((m, add), keep)| *m = *m * *keep + *add);
+            }
+            Field::Pinned(pinned, ..) => {
+                pinned.lay(surface, start, a, b);
+                m.iter_mut().zip(a).zip(b).for_each(|((m, value), weight)| *m += (*value - *m) * *weight);
+            }
+            _ => {}
         }
     }
 
@@ -153,6 +175,17 @@ impl Field {
                 let mut keep = [0.0f32; BATCH];
                 drawn.fill(surface, fields, start, out, &mut keep[..out.len()]);
             }
+            Field::Pinned(pinned, lays, hash) => match (lays, fields.plane(hash)) {
+                (Lays::Value, Some(plane)) => copy(plane, out),
+                (lays, _) => {
+                    let mut weight = [0.0f32; BATCH];
+                    let weight = &mut weight[..out.len()];
+                    pinned.lay(surface, start, out, weight);
+                    if let Lays::Mask(_) = lays {
+                        out.iter_mut().zip(weight).for_each(|(v, w)| *v *= *w);
+                    }
+                }
+            },
             Field::Graded(ladder) => match fields.plane(&ladder.hash) {
                 Some(plane) => copy(plane, out),
                 None => {

@@ -15,6 +15,7 @@ pub fn fresh(kind: &str) -> Step {
         kind: kind.into(),
         settings: Default::default(),
         strokes: Default::default(),
+        spot: None,
     }
 }
 

@@ -4,14 +4,16 @@
 //! before it is made whole first.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::bring::{Around, Bringing, hash_step};
-use super::field::{BATCH, Field, Fields};
+use super::field::{BATCH, Field, Fields, Lays};
 use super::graded::{Amount, COARSE, Driver, FINE, Graded};
 use super::join::Join;
 use super::shaper::{BorderShape, Reshape, Shape, Shaper, Work};
 use super::{MaskLine, StepKind};
 use crate::bake::{MeasurementKey, Surface};
+use crate::pin::Pin;
 use crate::setting::{DialStates, Resolved, resolve};
 
 /// One step, worked out.
@@ -92,7 +94,9 @@ impl Line {
                     hash_step(&step.kind, &settings, &mut own);
                     shaping(s, amount, &settings, &drivers)
                 }
-                _ if kind.is_drawn() => Op::Join(step.join, amount, bringing.drawn(&step.strokes, &mut own)),
+                _ if kind.is_by_hand() => {
+                    Op::Join(step.join, amount, bringing.by_hand(kind, &settings, step.by_hand(), &mut own))
+                }
                 _ => Op::Join(
                     step.join,
                     amount,
@@ -115,6 +119,15 @@ impl Line {
     /// All fields that it reads, those that others are made of included.
     pub fn fields(&self) -> Vec<&Field> {
         self.ops.iter().flat_map(|(_, op)| op.fields()).flat_map(Field::all).collect()
+    }
+
+    /// The pins of its steps, in their order.
+    pub fn pins(&self) -> Vec<Arc<Pin>> {
+        let pin = |(_, op): &(String, Op)| match op {
+            Op::Join(_, _, Field::Pinned(_, Lays::Mask(pin), _)) => Some(pin.clone()),
+            _ => None,
+        };
+        self.ops.iter().filter_map(pin).collect()
     }
 
     /// The measurements it needs.

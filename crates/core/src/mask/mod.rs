@@ -25,6 +25,7 @@ pub use join::Join;
 
 use crate::bake::{READINGS, Reading, reading};
 use crate::pattern::{self, PATTERNS, Pattern};
+use crate::pin::{ByHand, Spot};
 use crate::setting::{Param, ParamSpec, Settings, palette_spec, palette_stops};
 use crate::stroke::{Stroke, Strokes};
 
@@ -52,6 +53,10 @@ pub struct Step {
     #[serde(default, skip_serializing_if = "none_drawn")]
     #[ts(as = "Option<Vec<Stroke>>", optional)]
     pub strokes: Strokes,
+    /// Where it was laid, where the kind is `pin`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub spot: Option<Spot>,
 }
 
 fn none_drawn(strokes: &Strokes) -> bool {
@@ -59,6 +64,16 @@ fn none_drawn(strokes: &Strokes) -> bool {
 }
 
 impl Step {
+    /// What it holds beside its settings.
+    pub fn by_hand(&self) -> ByHand<'_> {
+        ByHand { strokes: &self.strokes, spot: self.spot.as_ref() }
+    }
+
+    /// Leaves out what was drawn and laid on the piece by hand.
+    pub fn leave_bare(&mut self) {
+        (self.strokes, self.spot) = Default::default();
+    }
+
     /// Calls `change` with its amount, its settings and those of the masks that drive them. A step of an unknown kind has none.
     pub fn each_param(&mut self, change: &mut dyn FnMut(&ParamSpec, &mut Param)) {
         let Some(kind) = StepKind::find(&self.kind) else { return };
@@ -157,17 +172,18 @@ impl StepKind {
 
     /// Whether only the values of a finish know it.
     pub fn is_of_finish(self) -> bool {
-        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Own | source::Origin::Colors(_)))
+        use source::Origin::{Colors, Own, Pinned, PinnedColors};
+        matches!(self, StepKind::Source(s) if matches!(s.origin, Own | Colors(_) | Pinned(_) | PinnedColors(_)))
     }
 
     /// Whether it brings in colours rather than numbers.
     pub fn is_of_colors(self) -> bool {
-        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Colors(_)))
+        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Colors(_) | source::Origin::PinnedColors(_)))
     }
 
-    /// Whether it is drawn by hand, and so no mask of a setting.
-    pub fn is_drawn(self) -> bool {
-        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Strokes))
+    /// Whether it is drawn or laid by hand, and so no mask of a setting.
+    pub fn is_by_hand(self) -> bool {
+        matches!(self, StepKind::Source(s) if matches!(s.origin, source::Origin::Strokes | source::Origin::Pin))
     }
 
     /// What the artist reads.
@@ -181,7 +197,7 @@ impl StepKind {
     }
 
     /// What documents call it.
-    fn kind(self) -> &'static str {
+    pub(crate) fn kind(self) -> &'static str {
         match self {
             StepKind::Source(s) => s.kind,
             StepKind::Reading(r) => r.kind,
@@ -203,7 +219,12 @@ static SPECS: LazyLock<BTreeMap<&'static str, Vec<ParamSpec>>> = LazyLock::new(|
     let all = all.chain(READINGS.iter().map(|r| (r.kind, (r.specs)())));
     let all = all.chain(PATTERNS.iter().map(|p| (p.kind, p.all_specs())));
     let all = all.chain(shaper::SHAPERS.iter().map(|s| (s.kind, (s.specs)())));
-    all.map(|(kind, specs)| (kind, specs.into_iter().map(ParamSpec::varying).collect())).collect()
+    // What is laid by hand lies as it was laid: nothing of it differs from place to place.
+    let varies = |kind: &str| !StepKind::find(kind).is_some_and(StepKind::is_by_hand);
+    let varying = |kind: &str, specs: Vec<ParamSpec>| {
+        if varies(kind) { specs.into_iter().map(ParamSpec::varying).collect() } else { specs }
+    };
+    all.map(|(kind, specs)| (kind, varying(kind, specs))).collect()
 });
 
 /// The description of every step's amount.

@@ -6,7 +6,6 @@ use serde_json::{Value, json};
 
 use super::{MaskLine, Step};
 use crate::setting::{DialStates, Param, ParamSpec, resolve_one};
-use crate::stroke::Strokes;
 
 /// A line that goes its own way: what dials drive stands where they stand, its steps have no ids, and what was drawn stays with its piece.
 pub fn by_itself(line: &MaskLine, dials: &DialStates) -> Vec<Step> {
@@ -18,7 +17,7 @@ pub fn by_itself(line: &MaskLine, dials: &DialStates) -> Vec<Step> {
     let mut steps = line.steps.clone();
     for step in &mut steps {
         step.id.clear();
-        step.strokes = Strokes::default();
+        step.leave_bare();
         step.each_param(&mut |spec, param| settle(spec, param));
     }
     steps

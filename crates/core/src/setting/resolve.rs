@@ -30,6 +30,11 @@ impl Resolved {
         }
     }
 
+    /// Whether the switch at `key` is on.
+    pub fn is_on(&self, key: &str) -> bool {
+        self.0.get(key) == Some(&Value::Bool(true))
+    }
+
     /// The colour at `key`, linear Rec. 709.
     pub fn color(&self, key: &str) -> [f32; 3] {
         parse_hex(self.text(key)).unwrap_or_default()

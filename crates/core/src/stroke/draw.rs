@@ -173,7 +173,7 @@ fn lies_between(a: &Point, b: &Point, p: &Point, off: f32) -> bool {
 }
 
 /// The shell with the corner that lies nearest to a place.
-fn shell_near(piece: &Piece, p: Vec3) -> u32 {
+pub(crate) fn shell_near(piece: &Piece, p: Vec3) -> u32 {
     let far = |v: u32| Vec3::from(piece.positions[v as usize]).distance_squared(p);
     let nearest = |t: &[u32; 3]| t.iter().map(|v| far(*v)).fold(f32::INFINITY, f32::min);
     let all = piece.triangles.par_iter().zip(&piece.shell_of).map(|(t, shell)| (nearest(t), *shell));

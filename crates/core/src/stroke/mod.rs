@@ -14,7 +14,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+pub(crate) use draw::shell_near;
 pub use draw::{Drawing, State, covering};
+pub(crate) use index::{Bounds, Tree};
 pub use tip::Tip;
 pub use track::{MOST_POINTS, Point, Points, Track, TrackError};
 
@@ -77,6 +79,9 @@ pub struct Stroke {
     pub shown: bool,
 }
 
+/// How hard the brush is by itself.
+const HARDNESS: f64 = 0.6;
+
 fn yes() -> bool {
     true
 }
@@ -88,7 +93,12 @@ pub fn specs() -> Vec<ParamSpec> {
     vec![
         ParamSpec::choice("tip", "Tip", &tips, "What the brush ends in: all of it touches, hairs, a sponge, or drops."),
         ParamSpec::length("radius", "Radius", (0.05, 1_000.0), 5.0, "From the middle of the brush to its border."),
-        ParamSpec::share("hardness", "Hardness", 0.6, "0 falls off from the middle, 1 is even up to a sharp border."),
+        ParamSpec::share(
+            "hardness",
+            "Hardness",
+            HARDNESS,
+            "0 falls off from the middle, 1 is even up to a sharp border.",
+        ),
         ParamSpec::share("flow", "Flow", 1.0, "How much a stroke lays down in one go."),
         ParamSpec::share("value", "Value", 1.0, "What the mask is drawn to where nothing is taken away."),
         ParamSpec::switch("take", "Take away", false, "Takes away what the mask is there, rather than add to it."),
@@ -112,6 +122,23 @@ pub fn hand_specs() -> Vec<ParamSpec> {
 }
 
 impl Stroke {
+    /// A new one as the brush stands by itself but for its radius, in mm.
+    pub fn new(points: Points, radius: f64) -> Stroke {
+        Stroke {
+            id: String::new(),
+            points,
+            radius,
+            hardness: HARDNESS,
+            flow: 1.0,
+            value: 1.0,
+            take: false,
+            one_shell: false,
+            pressed: Pressed::default(),
+            tip: Tip::default(),
+            shown: true,
+        }
+    }
+
     /// The numbers of [`specs`], by their keys.
     pub fn numbers(&self) -> [(&'static str, f64); 4] {
         [("radius", self.radius), ("hardness", self.hardness), ("flow", self.flow), ("value", self.value)]

@@ -20,6 +20,7 @@ mod patches;
 mod patterns;
 mod pictured;
 mod pictures;
+mod pins;
 mod probe;
 mod readings;
 mod ready;

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::common::{Dice, add_box, coat, cube, document, evaluated, plate, quad, sphere, step};
+use crate::common::{Dice, add_box, area, coat, cube, cylinder, document, evaluated, plate, quad, sphere, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, EditError, StrokeChange, apply, check, hold_points, label, points};
 use dustcoat_core::evaluate::Cache;
@@ -19,19 +19,7 @@ use serde_json::json;
 fn stroke(radius: f64, places: impl IntoIterator<Item = ([f32; 3], [f32; 3])>) -> Stroke {
     let point = |(at, n): ([f32; 3], [f32; 3])| Point { at: at.into(), normal: n.into(), pressure: 1.0, time: 0 };
     let track = Track { points: places.into_iter().map(point).collect() };
-    Stroke {
-        id: String::new(),
-        points: Points::new(&track).unwrap(),
-        radius,
-        hardness: 1.0,
-        flow: 1.0,
-        value: 1.0,
-        take: false,
-        one_shell: false,
-        pressed: Pressed::Flow,
-        tip: Tip::Round,
-        shown: true,
-    }
+    Stroke { hardness: 1.0, ..Stroke::new(Points::new(&track).unwrap(), radius) }
 }
 
 const UP: [f32; 3] = [0.0, 1.0, 0.0];
@@ -44,29 +32,8 @@ fn drawn(surface: &Surface, strokes: Vec<Stroke>) -> (Vec<f32>, Vec<f32>) {
     (both[..texels].to_vec(), both[texels..].to_vec())
 }
 
-fn area(surface: &Surface, mask: &[f32]) -> f64 {
-    mask.iter().zip(&surface.atlas.area).map(|(m, a)| f64::from(*m) * f64::from(*a)).sum()
-}
-
 fn near(found: f64, wanted: f64, what: &str) {
     assert!((found / wanted - 1.0).abs() < 0.01, "{what}: {found} and not {wanted}");
-}
-
-/// A cylinder without ends, 200 mm long, around the y axis, cut at the back.
-fn cylinder(radius: f32) -> Arc<Piece> {
-    let mut soup = Soup::default();
-    let part = soup.part("cylinder");
-    let corner = |i: u32, v: f32| {
-        let (u, turn) = (i as f32 / 256.0, (i % 256) as f32 / 256.0 * std::f32::consts::TAU);
-        let n = [-turn.cos(), 0.0, turn.sin()];
-        ([n[0] * radius, (0.5 - v) * 200.0, n[2] * radius], n, [u, v])
-    };
-    for i in 0..256 {
-        let [a, b, c, d] = [corner(i, 1.0), corner(i + 1, 1.0), corner(i + 1, 0.0), corner(i, 0.0)];
-        soup.push(part, [a, b, c]);
-        soup.push(part, [a, c, d]);
-    }
-    Arc::new(Piece::build(soup).unwrap())
 }
 
 #[test]

@@ -3,7 +3,7 @@
 use dustcoat_core::document::{Dial, Document, Layer, Preset, Recipe, Variant};
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::setting::{Drive, Value};
-use dustcoat_core::stroke::{Point, Points, Pressed, Stroke, Tip, Track};
+use dustcoat_core::stroke::{Point, Points, Stroke, Track};
 use glam::Vec3;
 
 use crate::pieces::valve::WHEEL;
@@ -178,19 +178,8 @@ fn grip(number: u32, from: f32, to: f32) -> Stroke {
         Point { at, normal, pressure, time: i * 20 }
     };
     let track = Track { points: (0..=24).map(point).collect() };
-    Stroke {
-        id: format!("s{number}"),
-        points: Points::new(&track).expect("it has points"),
-        radius: 12.0,
-        hardness: 0.1,
-        flow: 0.75,
-        value: 0.8,
-        take: false,
-        one_shell: false,
-        pressed: Pressed::Flow,
-        tip: Tip::Round,
-        shown: true,
-    }
+    let points = Points::new(&track).expect("it has points");
+    Stroke { id: format!("s{number}"), hardness: 0.1, flow: 0.75, value: 0.8, ..Stroke::new(points, 12.0) }
 }
 
 /// As it was found, and two more that hold what differs: left to itself, and painted anew.

@@ -216,13 +216,9 @@ impl App {
         let Some(first) = request.edits.first() else { return self.view_of(row) };
         let label = document::label(&row.document, first);
         let new = self.try_edits(&row.document, &request.edits)?;
-        for edit in &request.edits {
-            // Before the revision that names them is acknowledged.
-            if let document::Edit::AddStroke { stroke, .. } = edit
-                && let Some(track) = stroke.points.track()
-            {
-                self.db.keep_asset(&track.bytes())?;
-            }
+        // Before the revision that names them is acknowledged, whichever edit brought them.
+        for points in document::new_points(&row.document, &new) {
+            self.db.keep_asset(&points)?;
         }
         let row = self.db.revise(id, request.revision, &label, &new)?;
         self.changed(&row);

@@ -64,6 +64,14 @@ fn a_stroke_is_kept_undone_restarted_and_packed() {
     let packed = server.bytes(&format!("/api/projects/{id}/file"));
     let copy = ok(server.upload("/api/projects/file?name=drawn.dustcoat", packed));
     assert_eq!(color(&server, copy["id"].as_i64().unwrap()), two);
+    // Whichever edit brings points, they are kept with it: here a step that comes with its strokes.
+    let step = json!({"kind": "strokes", "strokes": [stroke(-12.0), stroke(15.0)]});
+    server.edit(&mut p, json!([{"edit": "add_step", "layer": layer, "index": 1, "step": step}]));
+    let brought = color(&server, id);
+    assert_ne!(brought, two);
+    server.kill();
+    server = Server::on(data.path());
+    assert_eq!(color(&server, id), brought, "a step's own strokes, after the server was killed");
     // What is no stroke changes nothing and says so.
     let mut wrong = add(0.0);
     wrong[0]["stroke"]["points"][3] = json!([1.0, 2.0]);

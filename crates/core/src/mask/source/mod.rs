@@ -7,6 +7,8 @@ mod follow;
 mod own;
 mod part;
 mod picture;
+mod pin;
+mod pinned;
 mod strokes;
 mod within;
 
@@ -44,6 +46,12 @@ pub enum Origin {
     Use(fn(&Resolved) -> u32),
     /// What was drawn by hand, which the step holds.
     Strokes,
+    /// A picture that was laid by hand where the step says.
+    Pin,
+    /// A number of a picture as the pins of the layer's own line lay it, for the values of its finish: the file name, empty for the pin's own.
+    Pinned(fn(&Resolved) -> String),
+    /// The same with the colours of a picture.
+    PinnedColors(fn(&Resolved) -> String),
     /// The mask of the layer itself: for the values of its finish alone.
     Own,
     /// A channel of what lies below the layer: which one, and the value 0…1 of its components at a texel.
@@ -53,6 +61,7 @@ pub enum Origin {
 /// All sources of their own.
 pub static SOURCES: &[&Source] = &[
     &strokes::SOURCE,
+    &pin::SOURCE,
     &picture::SOURCE,
     &part::SOURCE,
     &follow::SOURCE,
@@ -62,10 +71,10 @@ pub static SOURCES: &[&Source] = &[
 ];
 
 /// Sources that only the values of a finish know.
-pub static OF_FINISH: &[&Source] = &[&own::SOURCE];
+pub static OF_FINISH: &[&Source] = &[&own::SOURCE, &pinned::NUMBER];
 
 /// Where colours of a finish come from, rather than numbers.
-pub static OF_COLORS: &[&Source] = &[&colors::SOURCE];
+pub static OF_COLORS: &[&Source] = &[&colors::SOURCE, &pinned::COLORS];
 
 /// The source of that kind.
 pub fn find(kind: &str) -> Option<&'static Source> {

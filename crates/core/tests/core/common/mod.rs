@@ -85,6 +85,23 @@ pub fn sphere_of(radius: f32, across: u32, down: u32) -> Arc<Piece> {
     Arc::new(Piece::build(soup).unwrap())
 }
 
+/// A cylinder without ends, 200 mm long, around the y axis, cut at the back.
+pub fn cylinder(radius: f32) -> Arc<Piece> {
+    let mut soup = Soup::default();
+    let part = soup.part("cylinder");
+    let corner = |i: u32, v: f32| {
+        let (u, turn) = (i as f32 / 256.0, (i % 256) as f32 / 256.0 * std::f32::consts::TAU);
+        let n = [-turn.cos(), 0.0, turn.sin()];
+        ([n[0] * radius, (0.5 - v) * 200.0, n[2] * radius], n, [u, v])
+    };
+    for i in 0..256 {
+        let [a, b, c, d] = [corner(i, 1.0), corner(i + 1, 1.0), corner(i + 1, 0.0), corner(i, 0.0)];
+        soup.push(part, [a, b, c]);
+        soup.push(part, [a, c, d]);
+    }
+    Arc::new(Piece::build(soup).unwrap())
+}
+
 pub fn cube(side: f32) -> Arc<Piece> {
     let mut soup = Soup::default();
     let h = side / 2.0;
@@ -98,6 +115,11 @@ pub fn measured(surface: &Surface, kind: &str, settings: &[(&str, Param)]) -> Pl
     let given: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect();
     let planes = r.measurement().map(|m| planes(surface, m, &given));
     r.plane(surface, &resolve(&(r.specs)(), &given, &DialStates::new()), planes.as_ref())
+}
+
+/// What a mask covers, in mm².
+pub fn area(surface: &Surface, mask: &[f32]) -> f64 {
+    mask.iter().zip(&surface.atlas.area).map(|(m, a)| f64::from(*m) * f64::from(*a)).sum()
 }
 
 pub fn planes(surface: &Surface, m: &Measurement, settings: &Settings) -> Plane {
@@ -120,6 +142,7 @@ pub fn step(join: Join, kind: &str, settings: &[(&str, Param)]) -> Step {
         kind: kind.into(),
         settings,
         strokes: Default::default(),
+        spot: None,
     }
 }
 

@@ -9,6 +9,7 @@ pub mod ids;
 pub mod kit;
 pub mod pictures;
 pub mod pieces;
+pub mod pins;
 pub mod projects;
 pub mod recipes;
 pub mod sheet;
@@ -46,13 +47,19 @@ pub struct DemoPiece {
 pub struct Dressing {
     /// Its project.
     pub document: fn() -> Document,
+    /// Keys of the made-up pictures that its pins lay.
+    pub pictures: &'static [&'static str],
     /// A picture of that for the front door, a PNG of [`pictures::SIZE`] pixels, so that it is there before anything was measured.
     pub picture: &'static [u8],
 }
 
 macro_rules! dressed {
-    ($document:path, $key:literal) => {
-        Some(Dressing { document: $document, picture: include_bytes!(concat!("pictures/", $key, ".png")) })
+    ($document:path, $key:literal $(, $made:literal)*) => {
+        Some(Dressing {
+            document: $document,
+            pictures: &[$($made),*],
+            picture: include_bytes!(concat!("pictures/", $key, ".png")),
+        })
     };
 }
 
@@ -64,7 +71,7 @@ pub static PIECES: &[DemoPiece] = &[
         note: "Handwheel, flanges, bolts and a name plate: edges to wear and recesses to rust.",
         build: pieces::valve::build,
         ids: &[],
-        dress: dressed!(projects::gate_valve, "gate-valve"),
+        dress: dressed!(projects::gate_valve, "gate-valve", "stencil-number", "inspection-tag"),
     },
     DemoPiece {
         key: "mooring-post",
@@ -147,7 +154,27 @@ impl DemoPiece {
         let mut document = dress.map_or_else(|| Document::new(self.name), |d| (d.document)());
         let named = |id: &Id| (id.called.to_owned(), PartLook { name: Some(id.part.into()), color: None });
         document.intake.parts = self.ids.iter().map(named).collect();
+        if dressed {
+            self.made().for_each(|(picture, _)| document.intake.add_picture(picture));
+        }
         document
+    }
+
+    /// The made-up pictures that its project's pins lay, as an intake names them, and their bytes.
+    pub fn made(&self) -> impl Iterator<Item = (PictureUse, Vec<u8>)> {
+        let keys = self.dress.map_or(&[][..], |d| d.pictures);
+        keys.iter().filter_map(|key| pins::find(key)).map(|made| {
+            let bytes = made.png();
+            let hash = blake3::hash(&bytes).to_hex().to_string();
+            let picture = PictureUse {
+                hash,
+                file: made.file(),
+                size: made.pixel_size(),
+                purpose: "mask".into(),
+                ..PictureUse::default()
+            };
+            (picture, bytes)
+        })
     }
 
     /// What its file amounts to: what a project on it is made of, and the bytes of mesh and pictures by hash.
@@ -174,6 +201,10 @@ impl DemoPiece {
             });
             files.insert(hash, found.bytes);
         }
+        for (picture, bytes) in self.made() {
+            files.insert(picture.hash.clone(), bytes);
+            intake.add_picture(picture);
+        }
         files.insert(intake.mesh.hash.clone(), bytes);
         (intake, files)
     }
@@ -188,7 +219,7 @@ impl DemoPiece {
         let mesh = import(&intake.mesh.file, &files[&intake.mesh.hash], None, MeshLimits::default());
         let mesh = mesh.expect("the demo pieces are valid meshes");
         let told = || mesh.take_in(&intake, &|used| files.get(&used.hash).cloned());
-        let piece = Arc::new(if self.ids.is_empty() { mesh } else { told() });
+        let piece = Arc::new(if intake.pictures.is_empty() { mesh } else { told() });
         HELD.lock().unwrap_or_else(PoisonError::into_inner).insert(self.key, piece.clone());
         piece
     }

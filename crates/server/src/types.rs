@@ -102,6 +102,7 @@ pub fn typescript() -> String {
         views::ToldPictures,
         views::LayPictured,
         views::StrokesAt,
+        views::MadeCard,
         views::Problem,
     );
     let mut out = String::from(

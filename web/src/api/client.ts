@@ -27,6 +27,7 @@ import type {
   LayPictured,
   StrokesAt,
   LayRecipe,
+  MadeCard,
   Layout,
   LightsView,
   LookRequest,
@@ -184,6 +185,11 @@ export const api = {
       `${project(id)}/pictures?${new URLSearchParams({ name: file.name, revision: String(revision), ...(purpose === undefined ? {} : { purpose }) })}`,
       file,
     ),
+  /** Made-up pictures for pins, and the address of a small one. */
+  madePictures: () => get<MadeCard[]>("/api/made-pictures"),
+  madePicture: (key: string) => `/api/made-pictures/${key}`,
+  takeMade: (id: number, revision: number, key: string) =>
+    post<ProjectView>(`${project(id)}/made-pictures/${key}`, { revision }),
   /** Keeps a picture that is not used yet. */
   setAside: (file: File) => send<SetAside>(`/api/pictures?${new URLSearchParams({ name: file.name })}`, file),
   tellPictures: (set: SetAside[]) => post<ToldPictures>("/api/pictures/told", set),

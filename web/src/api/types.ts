@@ -164,7 +164,7 @@ export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_si
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -657,6 +657,14 @@ at?: number,
 edits: Array<Edit>, 
 /** From where and in which light; noise is taken out, and the size and the samples are bounded. */
 still: StillSettings, };
+
+export type MadeCard = { 
+/** Key. */
+key: string, 
+/** What the artist reads. */
+label: string, 
+/** One sentence. */
+help: string, };
 
 export type MarkRequest = { 
 /** Somebody likes it. */
@@ -1229,6 +1237,14 @@ max: number,
 /** What it is when nobody said anything. */
 default: number, };
 
+export type Spot = { 
+/** The middle of the picture, in mm. */
+at: [number, number, number], 
+/** Away from the surface. */
+normal: [number, number, number], 
+/** Up the picture before it is turned; what of it points along the normal counts for nothing. */
+up: [number, number, number], };
+
 export type Standing = { 
 /** The setting. */
 target: Target, 
@@ -1263,7 +1279,9 @@ kind: string,
 /** Its settings; missing ones stand at their default. */
 settings: { [key in string]: Param }, 
 /** What was drawn, where the kind is `strokes`. */
-strokes?: Array<Stroke>, };
+strokes?: Array<Stroke>, 
+/** Where it was laid, where the kind is `pin`. */
+spot?: Spot, };
 
 export type StillDone = { 
 /** Address of the PNG, or the ZIP of them. */

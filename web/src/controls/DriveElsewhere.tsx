@@ -1,11 +1,12 @@
 // Lets a setting differ from place to place: along a mask, on a ramp, or from a picture.
-import { Button, Select } from "@mantine/core";
+import { Button, SegmentedControl, Select } from "@mantine/core";
 import { useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 
-import type { Param, Value } from "../api/types";
+import type { Param, Target, Value } from "../api/types";
 import { commit } from "../state/actions";
-import { setParam } from "../state/document";
-import { useStore } from "../state/store";
+import { findLayer, setParam } from "../state/document";
+import { type State, useStore } from "../state/store";
 import type { DriveProps } from "./Drive";
 import { Ends } from "./Ends";
 import { PicturePick } from "./PicturePick";
@@ -73,12 +74,16 @@ export function Vary({ spec, value, target, ramp, close }: DriveProps & { ramp: 
   );
 }
 
-/** Lets a picture say the colour. */
+/** Lets a picture say the colour: laid over the piece, or as the pins of the layer lie. */
 export function FromPicture({ spec, target, close }: DriveProps & { close: () => void }) {
+  const ways = useStore(useShallow((s) => s.catalog.filter((e) => e.family === "colors")));
+  const pins = useStore((s) => hasPins(s, target));
+  const [kind, setKind] = useState(pins ? "pinned_colors" : "colors");
   const [picture, setPicture] = useState("");
+  const own = kind === "pinned_colors";
   const lay = () => {
     close();
-    void commit(setParam(target, { colors: { kind: "colors", settings: { picture } } }));
+    void commit(setParam(target, { colors: { kind, settings: picture === "" ? {} : { picture } } }));
   };
   return (
     <form
@@ -88,13 +93,26 @@ export function FromPicture({ spec, target, close }: DriveProps & { close: () =>
         lay();
       }}
     >
+      {pins && (
+        <SegmentedControl
+          aria-label="How the picture lies"
+          value={kind}
+          onChange={setKind}
+          data={ways.map((e) => ({ value: e.kind, label: e.label }))}
+        />
+      )}
       <div className="row">
-        <span>Picture</span>
+        <span>{own ? "Another picture" : "Picture"}</span>
         <PicturePick inside label={`Picture for ${spec.label}`} value={picture} keep={setPicture} />
       </div>
-      <Button type="submit" disabled={picture === ""}>
+      {own && picture === "" && <p className="soft">Without one it is the pin’s own.</p>}
+      <Button type="submit" disabled={picture === "" && !own}>
         Lay the picture
       </Button>
     </form>
   );
 }
+
+/** Whether the mask line of the setting's layer lays a pin. */
+const hasPins = ({ project }: State, { layer }: Target): boolean =>
+  findLayer(project?.document.layers ?? [], layer ?? "")?.mask.steps.some((s) => s.kind === "pin") ?? false;

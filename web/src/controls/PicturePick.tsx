@@ -3,6 +3,7 @@ import { ActionIcon, Select, Tooltip } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 
 import { BringFiles } from "./BringFiles";
+import { MadePictures } from "./MadePictures";
 import { PICTURE_FILES } from "../api/bundle";
 import { api } from "../api/client";
 import { bring } from "../state/actions";
@@ -51,6 +52,7 @@ export function PicturePick({
           </Tooltip>
         )}
       </BringFiles>
+      <MadePictures disabled={disabled} inside={inside} keep={keep} />
     </span>
   );
 }

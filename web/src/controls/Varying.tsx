@@ -55,7 +55,7 @@ export function Ramped({ spec, drive, target }: { spec: ParamSpec; drive: RampDr
 
 /** A colour that a picture says. */
 export function Colored({ spec, drive, target }: { spec: ParamSpec; drive: ColorsDrive; target: Target }) {
-  const entry = useStore((s) => s.catalog.find((e) => e.family === "colors"));
+  const entry = useStore((s) => entryOf(s.catalog, drive.colors.kind));
   return (
     <div className="varying" data-varying={spec.key}>
       {entry && <Inner entry={entry} settings={drive.colors.settings} target={target} />}

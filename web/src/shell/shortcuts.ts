@@ -24,6 +24,7 @@ export const SHORTCUTS: [string, string][] = [
   ["L", "Look closely at the spot under the pointer"],
   ["B", "Take up the brush and draw in the mask line; again puts it down"],
   ["[ and ]", "Size of the brush; with Shift its hardness"],
+  ["Arrows", "Move the selected pin by a millimetre, with Shift by ten; [ and ] size it, with Shift they turn it"],
   ["Alt held", "The brush takes away; Shift goes on straight from its last end"],
   ["V", "Put the panels away, or bring them back"],
   ["C", "Open the cabinet"],

@@ -1,6 +1,6 @@
 // The brush: how it stands, and taking it up.
 import { api } from "../api/client";
-import type { Layer, ParamSpec, Stroke, Value } from "../api/types";
+import type { Layer, ParamSpec, Step, Stroke, Value } from "../api/types";
 import { commit, say, select } from "./actions";
 import { entryOf, findLayer } from "./document";
 import { busy, type State, useStore } from "./store";
@@ -43,11 +43,15 @@ export function turnBrush(key: "radius" | "hardness", up: boolean): void {
   setBrush(key, Number(Math.min(spec.max, Math.max(spec.min, next)).toPrecision(3)));
 }
 
-/** The step of strokes that is selected, if one is. */
+/** Whether strokes are drawn in a step: for themselves, or for a pin to be laid along. */
+export const takesStrokes = ({ kind, settings }: Step): boolean =>
+  kind === "strokes" || (kind === "pin" && settings["laid"] === "along");
+
+/** The step that strokes are drawn in and that is selected, if one is. */
 export function drawnStep({ project, layer, step }: State): { layer: string; step: string } | null {
   const found = project && layer !== null ? findLayer(project.document.layers, layer) : undefined;
-  const kind = found?.mask.steps.find((s) => s.id === step)?.kind;
-  return layer !== null && step !== null && kind === "strokes" ? { layer, step } : null;
+  const selected = found?.mask.steps.find((s) => s.id === step);
+  return layer !== null && selected && takesStrokes(selected) ? { layer, step: selected.id } : null;
 }
 
 /** Picks the topmost stroke at a place of the piece; the next one below it if that is picked already. */
@@ -78,7 +82,7 @@ export async function takeUp(layer: Layer | undefined): Promise<void> {
   if (!layer) return say("Select a layer first: strokes are drawn in its mask line.");
   const steps = layer.mask.steps;
   const at = steps.findIndex((step) => step.id === s.step);
-  const found = steps.slice(Math.max(at, 0)).find((step) => step.kind === "strokes");
+  const found = steps.slice(Math.max(at, 0)).find(takesStrokes);
   if (found) return draw(layer.id, found.id);
   const index = at < 0 ? steps.length : at + 1;
   const [step] = entryOf(s.catalog, "strokes")?.steps ?? [];

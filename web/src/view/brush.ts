@@ -1,23 +1,12 @@
 // The brush on the piece: a ring that lies on the surface, and what the pen draws with it.
-import {
-  BufferGeometry,
-  LineBasicMaterial,
-  LineLoop,
-  type Mesh,
-  type PerspectiveCamera,
-  Raycaster,
-  type Scene,
-  Vector2,
-  Vector3,
-} from "three";
-import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
-import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
+import { BufferGeometry, LineBasicMaterial, LineLoop, type Vector2, Vector3 } from "three";
 
 import type { Edit } from "../api/types";
 import { commit, tryOut } from "../state/actions";
 import { brushSpecs, brushValue, drawnStep, hand, pickAt, strokeAlong } from "../state/brush";
 import { shownNumber } from "../state/document";
 import { type State, useStore } from "../state/store";
+import { type Place, STRAY, Under, type View } from "./under";
 
 /** Points of the ring. */
 const AROUND = 72;
@@ -25,25 +14,8 @@ const AROUND = 72;
 const STEP = 4;
 /** Points of a stroke at most. */
 const LONGEST = 4000;
-/** How far the pointer may stray in a click, in pixels. */
-const STRAY = 4;
 /** Two spots that lie farther apart than this many times what lies between them in the picture are on two things, one behind the other. */
 const LEAP = 10;
-
-interface View {
-  host: HTMLElement;
-  canvas: HTMLCanvasElement;
-  scene: Scene;
-  camera: PerspectiveCamera;
-  controls: OrbitControls;
-  mesh: () => Mesh | null;
-  invalidate: () => void;
-}
-
-interface Spot {
-  at: Vector3;
-  normal: Vector3;
-}
 
 /** What is being drawn. */
 interface Drawn {
@@ -54,7 +26,7 @@ interface Drawn {
   turned: boolean;
   /** Where the pen was last, in pixels, and the spot there. */
   last: Vector2;
-  spot: Spot | null;
+  spot: Place | null;
   began: number;
 }
 
@@ -63,7 +35,8 @@ export class Brush {
   private readonly shade = circle(0x20242a);
   private readonly core = circle(0xffffff);
   private readonly says = document.createElement("div");
-  private readonly caster = new Raycaster();
+  private readonly under: Under;
+  private readonly ended = new AbortController();
   private drawn: Drawn | null = null;
   /** Where the last stroke ended: Shift goes straight on from there. */
   private end: Vector3 | null = null;
@@ -78,24 +51,21 @@ export class Brush {
     this.says.hidden = true;
     host.append(this.says);
     scene.add(this.shade, this.ring, this.core);
+    this.under = new Under(view);
+    const { signal } = this.ended;
     // Before whatever turns the camera.
-    canvas.addEventListener("pointerdown", this.down, { capture: true });
-    canvas.addEventListener("pointermove", this.move, { capture: true });
-    canvas.addEventListener("pointerup", this.up, { capture: true });
-    canvas.addEventListener("pointercancel", this.up, { capture: true });
-    canvas.addEventListener("pointerleave", this.hide);
-    window.addEventListener("keydown", this.key);
+    const first = { capture: true, signal };
+    canvas.addEventListener("pointerdown", this.down, first);
+    canvas.addEventListener("pointermove", this.move, first);
+    canvas.addEventListener("pointerup", this.up, first);
+    canvas.addEventListener("pointercancel", this.up, first);
+    canvas.addEventListener("pointerleave", this.hide, { signal });
+    window.addEventListener("keydown", this.key, { signal });
     this.leave = useStore.subscribe((now, before) => this.sync(now, before));
   }
 
   dispose(): void {
-    const { canvas } = this.view;
-    canvas.removeEventListener("pointerdown", this.down, { capture: true });
-    canvas.removeEventListener("pointermove", this.move, { capture: true });
-    canvas.removeEventListener("pointerup", this.up, { capture: true });
-    canvas.removeEventListener("pointercancel", this.up, { capture: true });
-    canvas.removeEventListener("pointerleave", this.hide);
-    window.removeEventListener("keydown", this.key);
+    this.ended.abort();
     cancelAnimationFrame(this.asked);
     this.leave();
     this.says.remove();
@@ -105,7 +75,9 @@ export class Brush {
     if (now.drawing === before.drawing && now.brush === before.brush) return;
     this.view.canvas.style.cursor = now.drawing ? "crosshair" : "";
     if (now.drawing === null) {
-      this.stop();
+      // Put down in the middle of a stroke, that is where it ends.
+      if (this.drawn && now.project?.id === before.project?.id) this.finish(this.drawn, before);
+      else this.forget();
       this.hide();
       return;
     }
@@ -115,10 +87,10 @@ export class Brush {
 
   private readonly down = (event: PointerEvent): void => {
     const s = useStore.getState();
-    const px = this.pixels(event);
+    const px = this.under.pixels(event);
     this.pressed = event.button === 0 && s.drawing === null ? px : null;
     if (s.drawing === null || event.button !== 0 || this.drawn !== null) return;
-    const spot = this.spot(px);
+    const spot = this.under.place(px);
     // Beside the piece the camera is turned, as ever.
     if (!spot) return;
     event.stopImmediatePropagation();
@@ -131,7 +103,7 @@ export class Brush {
       spot: null,
       began: event.timeStamp,
     };
-    if (event.shiftKey && this.end) this.along(this.drawn, this.seen(this.end), px, event);
+    if (event.shiftKey && this.end) this.along(this.drawn, this.under.seen(this.end), px, event);
     else this.add(this.drawn, px, event);
     this.show(spot, s);
     this.soon();
@@ -141,7 +113,7 @@ export class Brush {
     const s = useStore.getState();
     if (s.drawing === null) return;
     const { drawn } = this;
-    const px = this.pixels(event);
+    const px = this.under.pixels(event);
     if (drawn && event.pointerId === drawn.pointer) {
       event.stopImmediatePropagation();
       const all = event.getCoalescedEvents();
@@ -152,26 +124,35 @@ export class Brush {
       event.stopImmediatePropagation();
       return;
     }
-    const spot = this.spot(drawn ? drawn.last : px);
+    const spot = this.under.place(drawn ? drawn.last : px);
     if (spot) this.show(spot, s);
     else this.hide();
   };
 
   private readonly up = (event: PointerEvent): void => {
     const { drawn, pressed } = this;
-    if (pressed && pressed.distanceTo(this.pixels(event)) <= STRAY) this.pick(pressed);
+    if (pressed && pressed.distanceTo(this.under.pixels(event)) <= STRAY) this.pick(pressed);
     this.pressed = null;
     if (!drawn || event.pointerId !== drawn.pointer) return;
     event.stopImmediatePropagation();
-    const edits = this.edits();
-    this.drawn = null;
-    cancelAnimationFrame(this.asked);
-    this.asked = 0;
+    this.finish(drawn, useStore.getState());
+  };
+
+  /** Keeps what was drawn, as the brush stood. */
+  private finish(drawn: Drawn, s: State): void {
+    const edits = this.edits(drawn, s);
+    this.forget();
     const last = drawn.rows.flat().at(-1);
     if (last) this.end = new Vector3(last[0], last[1], last[2]);
     if (edits.length > 0) void commit(...edits);
     else tryOut();
-  };
+  }
+
+  private forget(): void {
+    this.drawn = null;
+    cancelAnimationFrame(this.asked);
+    this.asked = 0;
+  }
 
   private readonly key = (event: KeyboardEvent): void => {
     if (event.key === "Escape" && this.drawn) {
@@ -183,23 +164,21 @@ export class Brush {
   /** A click while the brush is down picks a stroke of the selected step. */
   private pick(px: Vector2): void {
     if (!drawnStep(useStore.getState())) return;
-    const spot = this.spot(px);
+    const spot = this.under.place(px);
     if (spot) void pickAt(spot.at.toArray(), spot.normal.toArray());
   }
 
   /** Leaves what is being drawn, as if it had not begun. */
   private stop(): void {
     if (!this.drawn) return;
-    this.drawn = null;
-    cancelAnimationFrame(this.asked);
-    this.asked = 0;
+    this.forget();
     tryOut();
   }
 
   /** Follows the pen, lagging behind it as far as the hand is steadied. */
   private go(drawn: Drawn, event: PointerEvent, s: State): void {
     const { steady } = hand(s);
-    const to = drawn.last.clone().lerp(this.pixels(event), 1 - 0.92 * steady);
+    const to = drawn.last.clone().lerp(this.under.pixels(event), 1 - 0.92 * steady);
     if (to.distanceTo(drawn.last) >= 1) this.along(drawn, drawn.last, to, event);
   }
 
@@ -210,12 +189,12 @@ export class Brush {
 
   /** Takes in the spot under a place of the view. */
   private add(drawn: Drawn, px: Vector2, event: PointerEvent): void {
-    const spot = this.spot(px);
+    const spot = this.under.place(px);
     const before = drawn.spot;
     const leaps =
       spot &&
       before &&
-      spot.at.distanceTo(before.at) > LEAP * this.length(spot.at) * Math.max(1, px.distanceTo(drawn.last));
+      spot.at.distanceTo(before.at) > LEAP * this.under.length(spot.at) * Math.max(1, px.distanceTo(drawn.last));
     if ((!spot || leaps) && drawn.rows.at(-1)?.length) drawn.rows.push([]);
     drawn.last = px;
     drawn.spot = spot;
@@ -235,15 +214,13 @@ export class Brush {
     if (this.asked !== 0) return;
     this.asked = requestAnimationFrame(() => {
       this.asked = 0;
-      if (this.drawn) tryOut(...this.edits());
+      if (this.drawn) tryOut(...this.edits(this.drawn, useStore.getState()));
     });
   }
 
-  private edits(): Edit[] {
-    const s = useStore.getState();
+  private edits(drawn: Drawn, s: State): Edit[] {
     const { drawing } = s;
-    const { drawn } = this;
-    if (!drawing || !drawn) return [];
+    if (!drawing) return [];
     const rows = drawn.rows.filter((row) => row.length > 0);
     const all = [...rows, ...rows.map((row) => this.mirrored(row, s)).filter((row) => row !== null)];
     return all.map((row) => ({ edit: "add_stroke", ...drawing, stroke: strokeAlong(s, row, drawn.turned) }));
@@ -258,48 +235,14 @@ export class Brush {
     return row.map((point) => point.map((v, i) => (i === axis ? middle - v : i === axis + 3 ? -v : v)));
   }
 
-  private pixels(event: PointerEvent): Vector2 {
-    const box = this.view.canvas.getBoundingClientRect();
-    return new Vector2(event.clientX - box.left, event.clientY - box.top);
-  }
-
-  private seen(at: Vector3): Vector2 {
-    const { canvas, camera } = this.view;
-    const p = at.clone().project(camera);
-    return new Vector2(((p.x + 1) / 2) * canvas.clientWidth, ((1 - p.y) / 2) * canvas.clientHeight);
-  }
-
-  /** How long a pixel is there, in mm. */
-  private length(at: Vector3): number {
-    const { canvas, camera } = this.view;
-    return (2 * camera.position.distanceTo(at) * Math.tan((camera.fov * Math.PI) / 360)) / canvas.clientHeight;
-  }
-
-  /** What of the piece lies under a place of the view. */
-  private spot(px: Vector2): Spot | null {
-    const { canvas, camera } = this.view;
-    const mesh = this.view.mesh();
-    if (!mesh) return null;
-    // The order of its triangles stays: others draw by it.
-    mesh.geometry.boundsTree ??= new MeshBVH(mesh.geometry, { indirect: true });
-    mesh.raycast = acceleratedRaycast;
-    const at = new Vector2((px.x / canvas.clientWidth) * 2 - 1, 1 - (px.y / canvas.clientHeight) * 2);
-    this.caster.firstHitOnly = true;
-    this.caster.setFromCamera(at, camera);
-    const hit = this.caster.intersectObject(mesh)[0];
-    const normal = hit?.normal ?? hit?.face?.normal;
-    if (!hit || !normal) return null;
-    return { at: hit.point, normal: normal.clone().normalize() };
-  }
-
-  private show({ at, normal }: Spot, s: State): void {
+  private show({ at, normal }: Place, s: State): void {
     for (const line of [this.shade, this.ring, this.core]) {
       line.position.copy(at);
       line.lookAt(at.clone().add(normal));
       line.visible = true;
     }
     this.size(s);
-    const px = this.seen(at);
+    const px = this.under.seen(at);
     this.says.style.transform = `translate(${px.x}px, ${px.y}px)`;
     this.view.invalidate();
   }
@@ -312,7 +255,7 @@ export class Brush {
     };
     const [radius, hardness] = [number("radius"), number("hardness")];
     this.ring.scale.setScalar(radius);
-    this.shade.scale.setScalar(radius + this.length(this.ring.position));
+    this.shade.scale.setScalar(radius + this.under.length(this.ring.position));
     this.core.scale.setScalar(Math.max(radius * hardness, 1e-3));
     this.says.hidden = false;
     this.says.textContent = `${shownNumber(radius * 2)} mm`;

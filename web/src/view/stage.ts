@@ -25,6 +25,7 @@ import { comeNear, seenAt } from "./hand";
 import { Look } from "./look";
 import { Mark } from "./mark";
 import { Near } from "./near";
+import { PinFrame } from "./pin";
 import { disposeRuler, ruler } from "./ruler";
 import { Surroundings } from "./surroundings";
 import { most } from "./textures";
@@ -54,7 +55,7 @@ export class Stage {
   private ruler: Group | null = null;
   private mesh: Mesh | null = null;
   private readonly spot = new Mark(this.scene);
-  private readonly brush: Brush;
+  private readonly hands: (Brush | PinFrame)[];
   private loaded: string | null = null;
   private drawn: (() => void) | null = null;
   private framed = false;
@@ -84,8 +85,9 @@ export class Stage {
     host.prepend(canvas);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener("change", this.invalidate);
-    const { scene, camera, controls, invalidate } = this;
-    this.brush = new Brush({ host, canvas, scene, camera, controls, mesh: () => this.mesh, invalidate });
+    const { scene, camera, invalidate } = this;
+    const view = { host, canvas, scene, camera, mesh: () => this.mesh, invalidate };
+    this.hands = [new Brush(view), new PinFrame(view)];
     this.around = new Surroundings(this.renderer, this.scene, this.invalidate);
     this.sizes = new ResizeObserver(this.resize);
     this.sizes.observe(host);
@@ -118,7 +120,7 @@ export class Stage {
     this.then?.dispose();
     this.around.dispose();
     this.ball.dispose();
-    this.brush.dispose();
+    this.hands.forEach((hand) => hand.dispose());
     this.renderer.dispose();
     this.renderer.domElement.remove();
     this.drawn?.();

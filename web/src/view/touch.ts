@@ -2,9 +2,7 @@
 import { Vector2 } from "three";
 
 import { comparing, useStore } from "../state/store";
-
-/** How far the pointer may stray, in pixels. */
-const STRAY = 4;
+import { STRAY } from "./under";
 
 /** Calls `take` with where the camera sees what was clicked, −1…1, and whether that is in the left half; `over` with where the pointer is. */
 export function touched(

@@ -24,13 +24,18 @@ pub fn build() -> Piece {
     kit.finish("Gate valve")
 }
 
+/// The radius of the body's belly in mm at a height: a superellipse between the foot and the neck.
+pub fn belly(y: f32) -> f32 {
+    let t = ((y + 8.0) / 72.0).abs().min(0.985);
+    64.0 * libm::powf(1.0 - libm::powf(t, 2.6), 1.0 / 2.6).max(0.66)
+}
+
 fn body(kit: &mut Kit) {
     let mut profile = points(&[(0.0, -84.0), (22.0, -84.0), (24.0, -79.0)]);
     // The belly: a superellipse between the foot and the neck.
     for k in 1..22 {
         let y = -78.0 + 136.0 * k as f32 / 22.0;
-        let t = ((y + 8.0) / 72.0).abs().min(0.985);
-        profile.push(Vec2::new(64.0 * libm::powf(1.0 - libm::powf(t, 2.6), 1.0 / 2.6).max(0.66), y));
+        profile.push(Vec2::new(belly(y), y));
     }
     profile.extend(points(&[(42.0, 62.0), (42.0, 74.0), (74.0, 74.0), (74.0, 89.0), (60.0, 89.0), (60.0, 91.0)]));
     kit.sweep("body", &round(&profile, 3.0), &ROUND, Unfold::Parts, Mat4::IDENTITY);

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Palette, Recipe, Variant};
 use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
+use dustcoat_core::pin::Spot;
 use dustcoat_core::ready;
 use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Swatch, Value};
 use dustcoat_core::stroke::Stroke;
@@ -23,12 +24,20 @@ pub fn step(join: Join, amount: f64, kind: &str, list: &[(&str, Param)]) -> Step
         kind: kind.into(),
         settings: settings(list),
         strokes: Default::default(),
+        spot: None,
     }
 }
 
 /// A step of strokes, drawn over what stands before it.
 pub fn drawn(strokes: Vec<Stroke>) -> Step {
     Step { strokes: Arc::new(strokes), ..step(Join::Replace, 1.0, "strokes", &[]) }
+}
+
+/// A step that lays a made-up picture at a spot.
+pub fn pinned(key: &str, spot: Spot, width: f64, list: &[(&str, Param)]) -> Step {
+    let mut all = vec![("picture", Param::from(format!("{key}.png").as_str())), ("size", width.into())];
+    all.extend_from_slice(list);
+    Step { spot: Some(spot), ..step(Join::Replace, 1.0, "pin", &all) }
 }
 
 pub fn clouds(join: Join, amount: f64, size: f64, octaves: f64, seed: f64) -> Step {

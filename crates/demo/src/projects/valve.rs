@@ -1,16 +1,17 @@
 //! The gate valve, dressed, and the recipe that its paint is.
 
-use dustcoat_core::document::{Dial, Document, Layer, Preset, Recipe, Variant};
+use dustcoat_core::document::{Dial, Document, Layer, LayerKind, Preset, Recipe, Variant};
 use dustcoat_core::mask::{Join, Step};
-use dustcoat_core::setting::{Drive, Value};
+use dustcoat_core::pin::Spot;
+use dustcoat_core::setting::{ColorsDrive, Drive, MaskSource, Param, Value};
 use dustcoat_core::stroke::{Point, Points, Stroke, Track};
 use glam::Vec3;
 
-use crate::pieces::valve::WHEEL;
+use crate::pieces::valve::{WHEEL, belly};
 
 use super::dressing::{
-    clouds, coat, dial, drawn, driven, invert, levels, look, numbered, palette, publishing, relief, step, threshold,
-    variant,
+    clouds, coat, dial, drawn, driven, invert, levels, look, numbered, palette, pinned, publishing, relief, settings,
+    step, threshold, variant,
 };
 
 /// The chips: edges roughened by clouds, cut where the dial Wear says, turned round so that paint is what is left.
@@ -42,7 +43,15 @@ fn dock_paint_layers() -> Vec<Layer> {
             vec![clouds(Join::Replace, 1.0, 15.0, 6.0, 21.0), threshold(driven("wear", 0.66, 0.46), 0.22)],
         ),
         coat("Red primer", 1.0, relief(0.06, "adds", look("#7b3526", 0.0, 0.62)), unchipped(1.0, 0.32)),
-        coat("Dock paint", 1.0, relief(0.14, "adds", look(Drive::plain("paint"), 0.0, 0.36)), unchipped(0.98, 0.24)),
+        publishing(
+            "dock paint",
+            coat(
+                "Dock paint",
+                1.0,
+                relief(0.14, "adds", look(Drive::plain("paint"), 0.0, 0.36)),
+                unchipped(0.98, 0.24),
+            ),
+        ),
         coat(
             "Sun-bleached paint",
             0.5,
@@ -155,6 +164,8 @@ pub fn gate_valve() -> Document {
             step(Join::Multiply, 1.0, "part", &[("part", "handwheel".into())]),
         ],
     ));
+    layers.insert(6, stencil());
+    layers.push(tag());
     numbered(&mut layers, &mut 0);
     document.layers = layers;
     document.dials = dock_paint_dials();
@@ -180,6 +191,45 @@ fn grip(number: u32, from: f32, to: f32) -> Stroke {
     let track = Track { points: (0..=24).map(point).collect() };
     let points = Points::new(&track).expect("it has points");
     Stroke { id: format!("s{number}"), hardness: 0.1, flow: 0.75, value: 0.8, ..Stroke::new(points, 12.0) }
+}
+
+/// The valve's number, sprayed on the dock paint's belly between plate and neck, and chipped with it.
+fn stencil() -> Layer {
+    let (turn, y) = (0.42f32, 29.0);
+    let out = belly(y);
+    // The belly draws in towards its neck.
+    let lean = belly(y - 0.5) - belly(y + 0.5);
+    let (x, z) = (libm::sinf(turn), libm::cosf(turn));
+    let spot =
+        Spot { at: [out * x, y, out * z].map(f64::from), normal: [x, lean, z].map(f64::from), up: [0.0, 1.0, 0.0] };
+    let mut steps = vec![
+        pinned("stencil-number", spot, 40.0, &[]),
+        clouds(Join::Multiply, 0.75, 16.0, 6.0, 91.0),
+        levels(0.16, 0.42),
+    ];
+    // Where the paint below it is gone, it is gone as well.
+    steps.push(step(Join::Multiply, 1.0, "follow", &[("name", "dock paint".into())]));
+    coat("Stencil", 0.92, relief(0.02, "adds", look("#cfcabb", 0.0, 0.5)), steps)
+}
+
+/// The tag of its last inspection, on an arm of the yoke.
+fn tag() -> Layer {
+    let lean = 0.05f64;
+    let spot =
+        Spot { at: [36.3, 168.0, 0.0], normal: [libm::cos(lean), libm::sin(lean), 0.0], up: [-libm::sin(lean), libm::cos(lean), 0.0] };
+    let mut layer = coat(
+        "Inspection tag",
+        1.0,
+        relief(0.25, "replaces", look("#c9bd9b", 0.0, 0.7)),
+        vec![pinned("inspection-tag", spot, 20.0, &[("depth", 3.0.into())])],
+    );
+    if let LayerKind::Coat { finish } = &mut layer.kind
+        && let Some(color) = finish.channels.get_mut("base_color")
+    {
+        let colors = MaskSource { kind: "pinned_colors".into(), settings: settings(&[]) };
+        color.settings.insert("color".into(), Param::Colors(ColorsDrive { colors }));
+    }
+    layer
 }
 
 /// As it was found, and two more that hold what differs: left to itself, and painted anew.

@@ -70,6 +70,9 @@ pub enum AppError {
     /// A demo piece that is not there.
     #[error("There is no demo piece “{0}”.")]
     NoDemo(String),
+    /// A made-up picture that there is not.
+    #[error("There is no made-up picture “{0}”. Pick one from the list.")]
+    NoMadePicture(String),
     /// A favourite without a name, or with one that is no name.
     #[error("What is liked is named by 1 to {0} bytes. Reload the page; it names things itself.")]
     NoThing(usize),

@@ -9,6 +9,7 @@ mod handoff;
 mod jobs;
 mod ladders;
 mod looks;
+mod made;
 mod patches;
 mod pictured;
 mod pieces;

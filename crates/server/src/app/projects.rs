@@ -130,7 +130,7 @@ impl App {
     pub fn start_on_demo(&self, key: &str) -> Result<ProjectView, AppError> {
         let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
         let (file, bytes) = piece.file();
-        let id = self.create(&piece.document(false), &file, None, &bytes)?;
+        let id = self.create(&piece.document(false), BTreeMap::new(), &file, None, &bytes)?;
         self.view(id)
     }
 
@@ -150,15 +150,16 @@ impl App {
             let name = stem.rsplit_once('.').map_or(stem, |(s, _)| s).trim();
             let name: String = name.chars().take(document::limits::NAME).collect();
             let document = Document::new(if name.is_empty() { "New piece" } else { &name });
-            self.create(&document, file, unit, bytes)?
+            self.create(&document, BTreeMap::new(), file, unit, bytes)?
         };
         self.view(id)
     }
 
-    /// Keeps a project on a mesh, with the pictures that come with it. The mesh is read first, so that nothing unreadable is kept.
+    /// Keeps a project on a mesh, with the pictures that come with it and the files that its document names already. The mesh is read first, so that nothing unreadable is kept.
     pub(super) fn create(
         &self,
         document: &Document,
+        mut files: BTreeMap<String, Vec<u8>>,
         file: &str,
         unit: Option<Unit>,
         mesh: &[u8],
@@ -166,7 +167,7 @@ impl App {
         let source = source_of(file, unit, mesh);
         let piece = self.read_mesh(&source, mesh)?;
         let mut document = document.clone();
-        let mut files = BTreeMap::from([(source.hash.clone(), mesh.to_vec())]);
+        files.insert(source.hash.clone(), mesh.to_vec());
         document.intake.mesh = source;
         for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {
             let purpose = found.purpose.unwrap_or_else(|| guess_purpose(&found.name));
@@ -195,7 +196,8 @@ impl App {
         for piece in PIECES.iter().rev() {
             let Some(dress) = piece.dress else { continue };
             let (file, bytes) = piece.file();
-            let id = self.create(&piece.document(true), &file, None, &bytes)?;
+            let made = piece.made().map(|(picture, bytes)| (picture.hash, bytes)).collect();
+            let id = self.create(&piece.document(true), made, &file, None, &bytes)?;
             self.db.set_picture(id, self.db.project(id)?.revision, dress.picture)?;
         }
         for recipe in recipes::recipes() {

@@ -174,6 +174,12 @@ pub async fn brought(app: Shared, at: Path<(i64, String)>) -> Result<HttpRespons
     Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("image/png").body(png))
 }
 
+/// A made-up picture in small. Another version of the program may draw it otherwise.
+pub async fn made_picture(app: Shared, key: Path<String>) -> Result<HttpResponse, Failure> {
+    let png = off(&app, move |a| a.made_picture(&key)).await?;
+    Ok(HttpResponse::Ok().insert_header(("cache-control", "private, max-age=3600")).content_type("image/png").body(png))
+}
+
 /// How many colours are wanted of a picture.
 #[derive(Deserialize)]
 pub struct ColorsQuery {

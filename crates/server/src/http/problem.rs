@@ -46,6 +46,7 @@ impl Failure {
             Failure::App(
                 AppError::Db(DbError::NotFound(_))
                 | AppError::NoDemo(_)
+                | AppError::NoMadePicture(_)
                 | AppError::NoPatch
                 | AppError::NoReading(_)
                 | AppError::NoFinish(_)

@@ -9,14 +9,15 @@ use dustcoat_core::mesh::Unit;
 use dustcoat_core::mesh::import::{self, MeshLimits, SizeInUnit};
 use dustcoat_core::{catalog, document};
 use dustcoat_demo::PIECES;
+use dustcoat_demo::pins::{MadePicture, PICTURES};
 use serde::Deserialize;
 
 use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
 use crate::views::{
-    DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, LayPictured, OnRevision, ProjectCard,
-    ProjectView, SetAside, Six, SixRequest, StateView, StrokesAt, ToldPictures,
+    DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, LayPictured, MadeCard, OnRevision,
+    ProjectCard, ProjectView, SetAside, Six, SixRequest, StateView, StrokesAt, ToldPictures,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -196,6 +197,15 @@ pub async fn bring_picture(
 ) -> Answer<ProjectView> {
     bring(app, query, request, body, move |a, q, b| a.bring_picture(*id, q.revision, &q.name, q.purpose.as_deref(), b))
         .await
+}
+
+pub async fn made_pictures() -> Json<Vec<MadeCard>> {
+    let card = |p: &MadePicture| MadeCard { key: p.key.into(), label: p.label.into(), help: p.help.into() };
+    Json(PICTURES.iter().map(card).collect())
+}
+
+pub async fn take_made(app: Shared, at: Path<(i64, String)>, body: Json<OnRevision>) -> Answer<ProjectView> {
+    Ok(Json(off(&app, move |a| a.take_made(at.0, body.revision, &at.1)).await?))
 }
 
 /// What a file that is set aside is called.

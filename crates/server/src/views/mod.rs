@@ -21,8 +21,8 @@ pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, Su
 pub use looks::{LadderRequest, LadderView, LookRequest, SheetRequest, Six, SixRequest};
 pub use pictured::{LayPictured, SetAside, ToldPicture, ToldPictures};
 pub use project::{
-    DemoCard, EditRequest, Freshness, GoTo, KeepSnapshot, MeasurementState, Newer, OnRevision, PieceView, ProjectCard,
-    ProjectView, SnapshotView, StateView, When,
+    DemoCard, EditRequest, Freshness, GoTo, KeepSnapshot, MadeCard, MeasurementState, Newer, OnRevision, PieceView,
+    ProjectCard, ProjectView, SnapshotView, StateView, When,
 };
 pub use strokes::StrokesAt;
 pub use told::{Event, JobKind, JobView, Problem};

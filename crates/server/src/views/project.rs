@@ -36,6 +36,17 @@ pub struct DemoCard {
     pub note: String,
 }
 
+/// A made-up picture for pins.
+#[derive(Debug, Serialize, TS)]
+pub struct MadeCard {
+    /// Key.
+    pub key: String,
+    /// What the artist reads.
+    pub label: String,
+    /// One sentence.
+    pub help: String,
+}
+
 /// What is known of the piece.
 #[derive(Debug, Clone, Serialize, TS)]
 pub struct PieceView {

@@ -11,6 +11,7 @@ import { effective, entryOf, findLayer } from "../../state/document";
 import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/RecipeDials";
 import { DialSetting } from "../dials/Turnable";
+import { PinBlock } from "./PinBlock";
 import { duplicateStep } from "./steps";
 import { Strokes } from "./Strokes";
 import { Vary } from "./Vary";
@@ -211,6 +212,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
       </div>
       <StepParams params={params} step={step} target={target} />
       {step.kind === "strokes" && <Strokes layer={layer} step={step} />}
+      {step.kind === "pin" && <PinBlock layer={layer} step={step} />}
       {entry !== undefined && entry.measured !== "" && (
         <p className="hint" style={{ paddingTop: 10, borderTop: "1px solid var(--hairline)" }}>
           {entry.help} How it is measured is set once for the whole piece, in{" "}

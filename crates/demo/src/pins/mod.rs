@@ -1,0 +1,203 @@
+//! Made-up pictures for pins, drawn in code: stencils, stripes, tags, tape, prints and drips of the station.
+//!
+//! Each is a function from a place in millimetres to a colour and how much of it is there, made of distances to shapes, so that its edges are as soft as a pixel is long.
+
+mod drips;
+mod letters;
+mod prints;
+mod shapes;
+mod stencils;
+mod tag;
+mod tape;
+
+use dustcoat_core::handoff::png;
+use glam::Vec2;
+
+/// sRGB, and 0…1 how much of it is there. Where nothing is there the colour still counts: what is evened out over a clear border must not darken.
+pub type Paint = ([f32; 3], f32);
+
+/// A made-up picture.
+pub struct MadePicture {
+    /// Key, also the stem of its file.
+    pub key: &'static str,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// One sentence of help.
+    pub help: &'static str,
+    /// Width and height in mm as it would be in the world.
+    pub size: [f32; 2],
+    /// Pixels along its width.
+    pub pixels: u32,
+    /// What is at a place, in mm from the lower left corner; the last number is how long a pixel is.
+    pub paint: fn(Vec2, f32) -> Paint,
+}
+
+/// All of them, in the order they are offered.
+pub static PICTURES: &[MadePicture] = &[
+    MadePicture {
+        key: "stencil-tidegate",
+        label: "Stencil: name",
+        help: "The station’s name in stencilled letters, with what blew under the sheet.",
+        size: [240.0, 66.0],
+        pixels: 1440,
+        paint: stencils::name,
+    },
+    MadePicture {
+        key: "stencil-number",
+        label: "Stencil: number",
+        help: "A number in a ring, sprayed through a cut sheet.",
+        size: [80.0, 80.0],
+        pixels: 800,
+        paint: stencils::number,
+    },
+    MadePicture {
+        key: "stencil-arrow",
+        label: "Stencil: open",
+        help: "Which way it opens: an arrow and a word.",
+        size: [140.0, 70.0],
+        pixels: 1120,
+        paint: stencils::arrow,
+    },
+    MadePicture {
+        key: "warning-stripes",
+        label: "Warning stripes",
+        help: "A band of slanted stripes, ochre and black.",
+        size: [240.0, 40.0],
+        pixels: 1440,
+        paint: stencils::stripes,
+    },
+    MadePicture {
+        key: "inspection-tag",
+        label: "Inspection tag",
+        help: "A card with a hole, a red head, lines and a stamp.",
+        size: [60.0, 96.0],
+        pixels: 720,
+        paint: tag::paint,
+    },
+    MadePicture {
+        key: "tape",
+        label: "Tape",
+        help: "A strip of cloth tape with torn ends.",
+        size: [120.0, 38.0],
+        pixels: 1200,
+        paint: tape::paint,
+    },
+    MadePicture {
+        key: "boot-print",
+        label: "Boot print",
+        help: "What a wet sole left: lugs and a heel, not quite whole.",
+        size: [110.0, 290.0],
+        pixels: 550,
+        paint: prints::boot,
+    },
+    MadePicture {
+        key: "hand-print",
+        label: "Hand print",
+        help: "What a greasy hand left: a palm and five fingers.",
+        size: [170.0, 200.0],
+        pixels: 680,
+        paint: prints::hand,
+    },
+    MadePicture {
+        key: "drips",
+        label: "Drips",
+        help: "Paint that ran from an edge, in drips of unlike length.",
+        size: [120.0, 110.0],
+        pixels: 720,
+        paint: drips::paint,
+    },
+];
+
+/// The picture of that key.
+pub fn find(key: &str) -> Option<&'static MadePicture> {
+    PICTURES.iter().find(|p| p.key == key)
+}
+
+impl MadePicture {
+    /// Its file name.
+    pub fn file(&self) -> String {
+        format!("{}.png", self.key)
+    }
+
+    /// As a PNG.
+    pub fn png(&self) -> Vec<u8> {
+        self.png_of(self.pixels)
+    }
+
+    /// As a small PNG, at most `side` pixels wide and high.
+    pub fn small(&self, side: u32) -> Vec<u8> {
+        let [width, height] = self.size;
+        self.png_of((side as f32 * (width / height).min(1.0)).round().max(1.0) as u32)
+    }
+
+    /// Pixels along its width and its height.
+    pub fn pixel_size(&self) -> [u32; 2] {
+        [self.pixels, self.rows(self.pixels)]
+    }
+
+    fn rows(&self, columns: u32) -> u32 {
+        let [width, height] = self.size;
+        (height / width * columns as f32).round().max(1.0) as u32
+    }
+
+    fn png_of(&self, columns: u32) -> Vec<u8> {
+        let (pixel, rows) = (self.size[0] / columns as f32, self.rows(columns));
+        let byte = |v: f32| (v.clamp(0.0, 1.0) * 255.0 + 0.5) as u8;
+        let mut out = Vec::with_capacity((columns * rows * 4) as usize);
+        for row in 0..rows {
+            for column in 0..columns {
+                let at = Vec2::new(column as f32 + 0.5, (rows - row) as f32 - 0.5) * pixel;
+                let (color, alpha) = (self.paint)(at, pixel);
+                out.extend(color.map(byte));
+                out.push(byte(alpha));
+            }
+        }
+        png::rgba8(&out, columns, rows)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::collections::BTreeSet;
+
+    use dustcoat_core::raster::picture::Picture;
+
+    use super::*;
+
+    #[test]
+    fn every_picture_is_there_in_part_and_clear_in_part_and_the_same_twice() {
+        let mut seen = BTreeSet::new();
+        for made in PICTURES {
+            assert!(seen.insert(made.key) && !made.label.is_empty() && !made.help.is_empty(), "{}", made.key);
+            assert!(find(made.key).is_some_and(|f| f.label == made.label));
+            let bytes = made.small(160);
+            assert_eq!(bytes, made.small(160));
+            let picture = Picture::decode(&made.file(), &bytes).unwrap();
+            let [width, height] = picture.size();
+            assert_eq!(width.max(height), 160, "{}", made.key);
+            let alpha: Vec<f32> = (0..picture.len()).map(|i| picture.texel(i)[3]).collect();
+            let share = alpha.iter().sum::<f32>() / alpha.len() as f32;
+            let range = if made.key == "warning-stripes" { 1.0..=1.0 } else { 0.1..=0.99 };
+            assert!(range.contains(&share), "{}: {share}", made.key);
+            // Clear borders still have the colour of what they border on, so that nothing darkens when it is evened out.
+            assert!((0..picture.len()).all(|i| picture.texel(i)[..3].iter().any(|c| *c > 0.02)), "{}", made.key);
+        }
+    }
+
+    #[test]
+    fn letters_are_as_wide_as_their_text_says_and_held_by_bridges() {
+        let inside = |x: f32, y: f32, what: &str| letters::text(Vec2::new(x, y), what) < 0.0;
+        assert!((letters::width("OPEN") - (4.0 * 4.7 - 0.7)).abs() < 1e-4);
+        // A ring would fall out of its sheet: bridges at the top and at the bottom.
+        assert!(!inside(2.0, 5.5, "O") && !inside(2.0, 0.5, "O") && inside(0.5, 3.0, "O") && inside(1.4, 5.5, "O"));
+        assert!(inside(0.5, 3.0, "I") && !inside(1.4, 3.0, "I"));
+        assert!(!inside(2.0, 3.0, " "), "a space is clear");
+        for what in ["TIDEGATE 7", "WRACK POINT", "OPEN", "04", "TESTED", "2-74"] {
+            for c in what.chars().filter(|c| *c != ' ') {
+                let there =
+                    (0..40 * 60).filter(|i| inside((i % 40) as f32 * 0.1, (i / 40) as f32 * 0.1, &c.to_string()));
+                assert!(there.count() > 150, "{c} is drawn");
+            }
+        }
+    }
+}

@@ -212,6 +212,30 @@ impl Page {
         self.settled().await;
     }
 
+    /// Presses, moves and lets go over the piece, from one place to another in pixels from the view's middle, while a key may be held.
+    ///
+    /// # Panics
+    /// When the browser refuses.
+    pub async fn draw(&self, from: (i64, i64), to: (i64, i64), held: Option<Key>) {
+        let canvas = self.find(".view canvas").await;
+        let chain = || self.driver.action_chain();
+        let start = chain().move_to_element_center(&canvas).move_by_offset(from.0, from.1);
+        start.perform().await.expect("the pointer moves");
+        if let Some(key) = &held {
+            chain().key_down(key.clone()).perform().await.expect("the key is held");
+        }
+        chain().click_and_hold().perform().await.expect("it is pressed");
+        for i in 1..=8 {
+            let step = |a: i64, b: i64| (b - a) * i / 8 - (b - a) * (i - 1) / 8;
+            chain().move_by_offset(step(from.0, to.0), step(from.1, to.1)).perform().await.expect("the pointer moves");
+        }
+        chain().release().perform().await.expect("it is let go");
+        if let Some(key) = held {
+            chain().key_up(key).perform().await.expect("the key is let go");
+        }
+        self.settled().await;
+    }
+
     /// The text of an element, or none if it is not there.
     pub async fn text(&self, css: &str) -> String {
         match self.driver.find(By::Css(css)).await {

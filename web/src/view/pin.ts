@@ -49,6 +49,8 @@ export class PinFrame {
   private drag: Drag | null = null;
   /** How the pin lies while it is dragged, until the server has said so. */
   private now: Lying | null = null;
+  /** Whether that is tried, and not kept yet. */
+  private trying = false;
   private pressed: Vector2 | null = null;
   private asked = 0;
   private readonly leave: () => void;
@@ -193,7 +195,7 @@ export class PinFrame {
   };
 
   private readonly keyUp = (): void => {
-    if (this.drag || !this.now) return;
+    if (this.drag || !this.trying) return;
     const held = this.held();
     if (held) this.keep(held);
   };
@@ -217,6 +219,7 @@ export class PinFrame {
   /** Shows it lying so, once a frame. */
   private attempt(before: Pinned, lying: Lying): void {
     this.now = lying;
+    this.trying = true;
     this.show();
     if (this.asked !== 0) return;
     this.asked = requestAnimationFrame(() => {
@@ -228,6 +231,7 @@ export class PinFrame {
   private keep(before: Pinned): void {
     cancelAnimationFrame(this.asked);
     this.asked = 0;
+    this.trying = false;
     const lying = this.now;
     const edits = lying ? layEdits(before, lying) : [];
     if (edits.length === 0) {
@@ -245,6 +249,7 @@ export class PinFrame {
   private forget(): void {
     this.drag = null;
     this.now = null;
+    this.trying = false;
     cancelAnimationFrame(this.asked);
     this.asked = 0;
   }

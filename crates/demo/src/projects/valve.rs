@@ -215,8 +215,11 @@ fn stencil() -> Layer {
 /// The tag of its last inspection, on an arm of the yoke.
 fn tag() -> Layer {
     let lean = 0.05f64;
-    let spot =
-        Spot { at: [36.3, 168.0, 0.0], normal: [libm::cos(lean), libm::sin(lean), 0.0], up: [-libm::sin(lean), libm::cos(lean), 0.0] };
+    let spot = Spot {
+        at: [36.3, 168.0, 0.0],
+        normal: [libm::cos(lean), libm::sin(lean), 0.0],
+        up: [-libm::sin(lean), libm::cos(lean), 0.0],
+    };
     let mut layer = coat(
         "Inspection tag",
         1.0,

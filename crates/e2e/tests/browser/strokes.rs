@@ -3,27 +3,6 @@
 use dustcoat_e2e::{App, Page, cube, red};
 use thirtyfour::Key;
 
-/// Draws from a place of the view to another, in pixels from its middle, in a few moves, while a key may be held.
-async fn draw(page: &Page, from: (i64, i64), to: (i64, i64), held: Option<Key>) {
-    let canvas = page.find(".view canvas").await;
-    let chain = || page.driver.action_chain();
-    let start = chain().move_to_element_center(&canvas).move_by_offset(from.0, from.1);
-    start.perform().await.expect("the pointer moves");
-    if let Some(key) = &held {
-        chain().key_down(key.clone()).perform().await.expect("the key is held");
-    }
-    chain().click_and_hold().perform().await.expect("the pen is down");
-    for i in 1..=8 {
-        let step = |a: i64, b: i64| (b - a) * i / 8 - (b - a) * (i - 1) / 8;
-        chain().move_by_offset(step(from.0, to.0), step(from.1, to.1)).perform().await.expect("the pointer moves");
-    }
-    chain().release().perform().await.expect("the pen is up");
-    if let Some(key) = held {
-        chain().key_up(key).perform().await.expect("the key is let go");
-    }
-    page.settled().await;
-}
-
 async fn reddish(page: &Page) -> f64 {
     page.view().await.share(red)
 }
@@ -52,7 +31,7 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     assert_eq!(reddish(page).await, 0.0, "where nothing is drawn it lies nowhere");
     // The ring says how wide the brush is, in mm, and follows the keys.
     let size = || async { page.attributes(".view", "data-brush").await };
-    draw(page, (-40, 40), (-40, 40), None).await;
+    page.draw((-40, 40), (-40, 40), None).await;
     assert_eq!((strokes(page).await, size().await), (1, vec!["10 mm".to_owned()]));
     page.keys("]").await;
     assert_eq!(size().await, ["11.5 mm"]);
@@ -60,7 +39,7 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     page.press(&page.find(".undo").await).await;
     assert_eq!((strokes(page).await, reddish(page).await), (0, 0.0));
     // Over the edge between two faces, which is a seam: both sides are drawn on.
-    draw(page, (-70, 40), (70, 40), None).await;
+    page.draw((-70, 40), (70, 40), None).await;
     let drawn = reddish(page).await;
     assert!(strokes(page).await >= 1 && drawn > 0.005, "{drawn}");
     let view = page.view().await;
@@ -68,7 +47,7 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     assert!(half(0) > 0.003 && half(view.width / 2) > 0.003, "{} and {}", half(0), half(view.width / 2));
     // What is taken away with Alt held is one stroke more.
     let before = strokes(page).await;
-    draw(page, (-70, 40), (-10, 40), Some(Key::Alt)).await;
+    page.draw((-70, 40), (-10, 40), Some(Key::Alt)).await;
     let less = reddish(page).await;
     assert!(less < drawn * 0.85 && strokes(page).await > before, "{less} of {drawn}");
     page.press(&page.find(".undo").await).await;

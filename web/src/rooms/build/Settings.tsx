@@ -210,9 +210,9 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
         )}
         {amount && <Setting spec={amount} param={step.amount} target={{ ...target, key: "amount" }} />}
       </div>
+      {step.kind === "pin" && <PinBlock layer={layer} step={step} />}
       <StepParams params={params} step={step} target={target} />
       {step.kind === "strokes" && <Strokes layer={layer} step={step} />}
-      {step.kind === "pin" && <PinBlock layer={layer} step={step} />}
       {entry !== undefined && entry.measured !== "" && (
         <p className="hint" style={{ paddingTop: 10, borderTop: "1px solid var(--hairline)" }}>
           {entry.help} How it is measured is set once for the whole piece, in{" "}

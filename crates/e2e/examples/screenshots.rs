@@ -84,6 +84,22 @@ impl Shots<'_> {
         page.keys("f").await;
     }
 
+    /// The stencil from near by, in its frame.
+    async fn pin(&self) {
+        let page = self.page;
+        page.press(&page.find(".coat[data-layer='Stencil'] .name-button").await).await;
+        page.press(&page.find(".tile[data-step='Pin'] .tile-picture").await).await;
+        let handles = page.handles().await;
+        let middle = ((handles[0].0 + handles[2].0) / 2, (handles[0].1 + handles[2].1) / 2);
+        let canvas = page.find(".view canvas").await;
+        let over = page.driver.action_chain().move_to_element_center(&canvas).move_by_offset(middle.0, middle.1);
+        over.perform().await.expect("the pointer moves");
+        page.keys("l").await;
+        page.sharp().await;
+        self.take("pin").await;
+        page.keys("f").await;
+    }
+
     async fn all(&self) {
         let page = self.page;
         page.open("/").await;
@@ -98,6 +114,9 @@ impl Shots<'_> {
         }
         if self.wanted("draw") {
             self.draw().await;
+        }
+        if self.wanted("pin") {
+            self.pin().await;
         }
         if self.wanted("graphite") {
             page.click("Dark panels (graphite)").await;

@@ -1,5 +1,6 @@
 //! The document: layers, masks and dials as plain data, and the edits that turn one document into the next.
 
+mod adrift;
 mod check;
 mod check_dial;
 mod check_settings;
@@ -32,6 +33,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+pub use adrift::{adrift, has_by_hand};
 pub use check::check;
 pub use copy::copied;
 pub(crate) use dial::dials_behind;

@@ -34,7 +34,7 @@ pub struct Laying {
 }
 
 impl Laying {
-    /// A number of the pin's own picture as a mask: how much of it is where is its alpha.
+    /// A number of the pin’s own picture as a mask, as much of it as its alpha says.
     pub fn mask(pin: Arc<Pin>, channel: &str, negative: bool) -> Option<Laying> {
         let picture = pin.picture.as_ref()?.1.clone();
         let alpha = picture.levels("alpha");

@@ -55,6 +55,9 @@ impl Spot {
     }
 }
 
+/// How far above and below a pin the surface takes it by itself, in mm.
+pub(crate) const DEPTH: f64 = 4.0;
+
 /// What a step holds beside its settings: what was drawn, and where it was laid.
 #[derive(Clone, Copy)]
 pub struct ByHand<'a> {
@@ -95,7 +98,7 @@ pub fn specs() -> Vec<ParamSpec> {
             "depth",
             "Depth",
             (0.05, 1_000.0),
-            4.0,
+            DEPTH,
             "How far above and below it the surface still takes it.",
         ),
         ParamSpec::switch("one_shell", "One shell", false, "Stays on the bit of mesh that its spot is on."),

@@ -20,6 +20,12 @@ use crate::bake::atlas::{Atlas, NONE};
 use crate::mesh::Piece;
 use crate::task::{Cancel, Cancelled};
 
+/// As far off a stroke's plane, as a share of its radius, a place counts fully.
+const LEVEL: f32 = 0.5;
+/// Within such a share beyond that it falls to nothing.
+const FALLS: f32 = 0.2;
+/// From such a share on nothing of a stroke is left.
+pub(crate) const OFF: f32 = LEVEL + FALLS;
 /// Segments per box of the tree.
 const CHUNK: usize = 4;
 /// Covered texels that are looked up in the tree together: they lie in a row.
@@ -393,7 +399,7 @@ fn covers(s: &Segment, brush: &Shape, texel: f32, at: [f32; 3], normal: [f32; 3]
     let (from, wide) = if soft >= texel { (radius - soft, soft) } else { (radius - texel * 0.5, texel) };
     let profile = 1.0 - rise(from, wide, far);
     let facing = rise(0.1, 0.25, nx * normal[0] + ny * normal[1] + nz * normal[2]);
-    let depth = 1.0 - rise(0.5, 0.2, (x * nx + y * ny + z * nz).abs() / radius.max(1e-6));
+    let depth = 1.0 - rise(LEVEL, FALLS, (x * nx + y * ny + z * nz).abs() / radius.max(1e-6));
     let across = x * s.side.x + y * s.side.y + z * s.side.z;
     (profile * facing * depth * much, far, across, s.from + s.length * t)
 }

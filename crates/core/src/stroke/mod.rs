@@ -14,8 +14,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-pub(crate) use draw::shell_near;
 pub use draw::{Drawing, State, covering};
+pub(crate) use draw::{OFF, shell_near};
 pub(crate) use index::{Bounds, Tree};
 pub use tip::Tip;
 pub use track::{MOST_POINTS, Point, Points, Track, TrackError};

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use crate::common::{add_box, area, coat, cylinder, document, evaluated, plate, sphere, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Document, Edit, EditError, LayerKind, apply, label, lost_names};
+use dustcoat_core::document::{Document, Edit, EditError, LayerKind, adrift, apply, has_by_hand, label, lost_names};
 use dustcoat_core::mask::{Join, Step};
 use dustcoat_core::mesh::intake::{Intake, PictureUse};
 use dustcoat_core::mesh::{Piece, Soup};
@@ -281,4 +281,34 @@ fn the_same_pin_on_other_uvs_and_sizes_is_the_same_on_the_surface() {
         area(&surface, &mask(&surface, vec![pin(flat(7.0, 3.0), &[("turn", 20.0.into()), ("channel", "red".into())])]))
     };
     near(laid(128), laid(1024), "draft and final");
+}
+
+#[test]
+fn what_finds_no_surface_is_told_and_kept() {
+    let point = |x: f32| Point { at: Vec3::new(x, 0.0, 0.0), normal: Vec3::Y, pressure: 1.0, time: 0 };
+    let stroke = |from: f32| {
+        let track = Track { points: (0..60).map(|i| point(from + i as f32)).collect() };
+        Stroke { id: format!("s{from}"), ..Stroke::new(Points::new(&track).unwrap(), 5.0) }
+    };
+    let drawn = Step {
+        strokes: Arc::new(vec![stroke(-30.0), stroke(40.0), stroke(200.0), stroke(300.0)]),
+        ..step(Join::Replace, "strokes", &[])
+    };
+    let d = document(vec![
+        coat("drawn", "#ffffff", vec![drawn]),
+        coat("on", "#ffffff", vec![pin(flat(10.0, 10.0), &[])]),
+        coat("off", "#ffffff", vec![pin(spot([0.0, 9.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, -1.0]), &[])]),
+    ]);
+    assert!(has_by_hand(&d) && !has_by_hand(&document(vec![])));
+    let surface = Surface::new(plate(100.0), 32);
+    let told: Vec<String> = adrift(&d, surface.bvh()).into_iter().map(|f| f.what).collect();
+    // One that lies over the border in part is still there.
+    assert_eq!(told.len(), 2, "{told:?}");
+    assert!(told[0].contains("2 strokes of Coat drawn › Strokes") && told[1].contains("Coat off › Pin"), "{told:?}");
+    // Deeper, it reaches the plate; and points that are gone are told as such.
+    let deep = pin(spot([0.0, 9.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, -1.0]), &[("depth", 10.0.into())]);
+    assert!(adrift(&document(vec![coat("a", "#ffffff", vec![deep])]), surface.bvh()).is_empty());
+    let lost: Document = serde_json::from_str(&serde_json::to_string(&d).unwrap()).unwrap();
+    let told = adrift(&lost, surface.bvh());
+    assert!(told[0].serious && told[0].what.contains("points of 4 strokes of Coat drawn"), "{told:?}");
 }

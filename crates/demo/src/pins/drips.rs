@@ -15,7 +15,7 @@ pub fn paint(p: Vec2, pixel: f32) -> Paint {
     let here = (p.x / APART).floor() as i32;
     for k in here - 1..=here + 1 {
         let chance = |n: u32| unit(hash(k as u32, n, 5, 83));
-        if k < 0 || k > 14 || chance(1) < 0.28 {
+        if !(0..=14).contains(&k) || chance(1) < 0.28 {
             continue;
         }
         let x = (k as f32 + 0.2 + 0.6 * chance(2)) * APART;

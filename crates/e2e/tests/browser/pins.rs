@@ -10,20 +10,6 @@ async fn lying(page: &Page) -> (f64, f64) {
     (size.parse().expect("a number"), turn.trim_end_matches('°').parse().expect("a number"))
 }
 
-/// The corners of its frame and its knob, in pixels from the view's middle.
-async fn handles(page: &Page) -> Vec<(i64, i64)> {
-    let [width, height] = {
-        let canvas = page.find(".view canvas").await.rect().await.expect("a box");
-        [canvas.width, canvas.height]
-    };
-    let place = |p: &str| {
-        let (x, y) = p.split_once(',').expect("two numbers");
-        let number = |t: &str, of: f64| (t.parse::<f64>().expect("a number") - of / 2.0).round() as i64;
-        (number(x, width), number(y, height))
-    };
-    page.attributes(".view", "data-handles").await.remove(0).split(' ').map(place).collect()
-}
-
 async fn reddish(page: &Page) -> f64 {
     page.view().await.share(red)
 }
@@ -53,7 +39,7 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     let laid = reddish(page).await;
     assert!(laid > 0.004 && lying(page).await == (24.0, 0.0), "{laid} {:?}", lying(page).await);
     // Sized by a corner: about twice as far from the middle.
-    let corners = handles(page).await;
+    let corners = page.handles().await;
     let middle = ((corners[0].0 + corners[2].0) / 2, (corners[0].1 + corners[2].1) / 2);
     let beyond = |k: usize| (2 * corners[k].0 - middle.0, 2 * corners[k].1 - middle.1);
     page.draw(corners[2], (beyond(2).0, beyond(2).1), None).await;
@@ -63,7 +49,7 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     page.press(&page.find(".undo").await).await;
     assert_eq!(lying(page).await.0, 24.0, "one undo has it back");
     // Turned by its knob, down to the left.
-    let knob = handles(page).await[4];
+    let knob = page.handles().await[4];
     page.draw(knob, (middle.0 - 40, middle.1 + 2), None).await;
     let (_, turn) = lying(page).await;
     assert!((60.0..120.0).contains(&turn), "{turn}°");
@@ -78,11 +64,11 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     assert_eq!(lying(page).await.0, 25.2);
     page.keys("{").await;
     assert_eq!(lying(page).await.1, 5.0);
-    let before = handles(page).await;
+    let before = page.handles().await;
     let chain = page.driver.action_chain().key_down(Key::Shift).key_down(Key::Up).key_up(Key::Up).key_up(Key::Shift);
     chain.perform().await.expect("the keys are pressed");
     page.settled().await;
-    let after = handles(page).await;
+    let after = page.handles().await;
     assert!(after[0].1 < before[0].1 - 10, "ten millimetres up: {before:?} {after:?}");
     for _ in 0..3 {
         page.press(&page.find(".undo").await).await;
@@ -104,7 +90,7 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     page.press(&page.find(".undo").await).await;
     page.press(&page.find(".coat").await).await;
     page.press(&page.find("[data-step='Pin'] .tile-picture").await).await;
-    let back = handles(page).await;
+    let back = page.handles().await;
     let off = back.iter().zip(&corners).map(|(a, b)| (a.0 - b.0).abs().max((a.1 - b.1).abs())).max();
     assert!(off <= Some(4), "where it was first laid: {back:?} and {corners:?}");
     app.end().await;

@@ -3,7 +3,7 @@
 use std::io::Write;
 use std::time::Instant;
 
-use dustcoat_core::document::{self, Document};
+use dustcoat_core::document::Document;
 use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Context, EvaluateError};
 use dustcoat_core::handoff::{self, Handoff, Layout};
@@ -26,7 +26,7 @@ impl App {
         let channels = evaluate::channels(&row.document, &piece);
         let files = layout.plan(&row.document.name, &piece.sheets, &channels)?;
         let mut problems: Vec<Finding> = piece.findings.iter().filter(|f| f.serious).cloned().collect();
-        problems.extend(document::lost_names(&row.document, &piece));
+        problems.extend(self.lost_in(&row.document, &piece)?);
         if row.document.layers.is_empty() {
             problems.push(Finding {
                 serious: false,

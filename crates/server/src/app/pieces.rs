@@ -10,7 +10,7 @@ use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::palette::hex;
 use dustcoat_core::mesh::split::{outward, split, vertices};
-use dustcoat_core::mesh::{Intake, MeshSource, Piece, Unit, swap};
+use dustcoat_core::mesh::{Finding, Intake, MeshSource, Piece, Unit, swap};
 use dustcoat_core::raster::main_colors::main_colors;
 use dustcoat_core::raster::picture::Picture;
 use dustcoat_core::setting::Swatch;
@@ -125,12 +125,24 @@ impl App {
         Ok(report)
     }
 
+    /// What a document asks for and its piece doesn't have: names, and a surface under what was drawn or laid by hand.
+    ///
+    /// # Errors
+    /// [`AppError`] when its piece can't be read.
+    pub(super) fn lost_in(&self, document: &Document, piece: &Piece) -> Result<Vec<Finding>, AppError> {
+        let mut lost = document::lost_names(document, piece);
+        if document::has_by_hand(document) {
+            lost.extend(document::adrift(document, self.surface_of(document, document.draft_size)?.bvh()));
+        }
+        Ok(lost)
+    }
+
     /// What the page shows of a project's piece.
     pub(super) fn piece_view(&self, document: &Document, piece: &Piece) -> Result<PieceView, AppError> {
         let layout = self.layout_of(document, piece)?;
         let mut findings = piece.findings.clone();
         findings.extend(layout.finding());
-        findings.extend(document::lost_names(document, piece));
+        findings.extend(self.lost_in(document, piece)?);
         let missed = match &document.intake.finer {
             Some(_) => self.surface_of(document, document.draft_size)?.base_normals().and_then(|b| b.missed),
             None => None,

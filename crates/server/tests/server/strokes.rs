@@ -82,6 +82,51 @@ fn a_stroke_is_kept_undone_restarted_and_packed() {
 }
 
 #[test]
+fn a_made_up_picture_is_pinned_kept_and_told_when_another_mesh_has_nothing_there() {
+    let data = tempfile::tempdir().unwrap();
+    let mut server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    let made = server.get("/api/made-pictures");
+    let key = made[0]["key"].as_str().unwrap();
+    assert!(made.as_array().unwrap().len() >= 8 && !made[0]["help"].as_str().unwrap().is_empty());
+    assert_eq!(&server.bytes(&format!("/api/made-pictures/{key}"))[1..4], b"PNG");
+    let (status, _, said) = problem(server.request("GET", "/api/made-pictures/no-such").send().unwrap());
+    assert!(status == 404 && said.contains("no-such"), "{status}: {said}");
+    p = server.post(&format!("/api/projects/{id}/made-pictures/{key}"), json!({"revision": p["revision"]}));
+    let file = p["document"]["intake"]["pictures"][0]["file"].clone();
+    assert_eq!(file, format!("{key}.png"));
+    let spot = json!({"at": [0.0, 20.0, 0.0], "normal": [0.0, 1.0, 0.0], "up": [0.0, 0.0, -1.0]});
+    let pin = json!({"kind": "pin", "settings": {"picture": file, "size": 30}});
+    server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 128}, lay("Stencil", json!([pin]))]));
+    let bare = color(&server, id);
+    let layer = p["document"]["layers"][0].clone();
+    let lay_pin = |spot: &Value| json!([{"edit": "lay_pin", "layer": layer["id"], "step": layer["mask"]["steps"][0]["id"], "spot": spot}]);
+    server.edit(&mut p, lay_pin(&spot));
+    let laid = color(&server, id);
+    assert_ne!(laid, bare);
+    server.kill();
+    server = Server::on(data.path());
+    assert_eq!(color(&server, id), laid, "after the server was killed");
+    let packed = server.bytes(&format!("/api/projects/{id}/file"));
+    let copy = ok(server.upload("/api/projects/file?name=pinned.dustcoat", packed));
+    assert_eq!(color(&server, copy["id"].as_i64().unwrap()), laid, "in a file it goes along");
+    // A spot that is none changes nothing.
+    let edits = json!({"revision": p["revision"], "edits": lay_pin(&json!({"at": [0, 1e9, 0], "normal": [0, 1, 0], "up": [1, 0, 0]}))});
+    let (status, _, said) = problem(server.try_post(&format!("/api/projects/{id}/edit"), edits));
+    assert!(status < 500 && said.contains("kilometre"), "{status}: {said}");
+    // Another mesh that has nothing there: the pin is kept, and told in the piece's findings.
+    let told = |p: &Value| p["piece"]["findings"].to_string().contains("Stencil › Pin");
+    assert!(!told(&p));
+    let larger = |line: &str| if line.starts_with("v ") { line.replace("20", "200") } else { line.into() };
+    let far = cube().lines().map(larger).collect::<Vec<String>>().join("\n");
+    let swap = format!("/api/projects/{id}/mesh?name=cube.obj&unit=mm&revision={}", p["revision"]);
+    p = ok(server.upload(&swap, far.into_bytes()));
+    assert!(told(&p), "{}", p["piece"]["findings"]);
+    assert_eq!(p["document"]["layers"][0]["mask"]["steps"][0]["spot"]["at"], json!([0.0, 20.0, 0.0]));
+}
+
+#[test]
 fn a_thousand_strokes_take_less_than_five_megabytes() {
     let data = tempfile::tempdir().unwrap();
     let db = Db::open(data.path()).unwrap();

@@ -1,0 +1,83 @@
+//! What was drawn or laid by hand and does nothing any more: it finds no surface, as after another mesh was taken in, or its points are gone. It is kept, and told.
+
+use glam::Vec3;
+
+use super::{Document, Layer, layers};
+use crate::bake::bvh::Bvh;
+use crate::mask::{Step, StepKind};
+use crate::mesh::Finding;
+use crate::pin::Spot;
+use crate::stroke::Stroke;
+
+/// As many points of a stroke are looked at; one that finds the surface is enough.
+const LOOKED_AT: usize = 24;
+
+/// Whether anything was drawn or laid by hand, so that there is something to look for.
+pub fn has_by_hand(document: &Document) -> bool {
+    layers(&document.layers).iter().flat_map(|l| &l.mask.steps).any(|s| !s.strokes.is_empty() || s.spot.is_some())
+}
+
+/// Strokes and pins that find no surface of a piece within reach, and strokes whose points are gone, each step's as a finding.
+pub fn adrift(document: &Document, piece: &Bvh) -> Vec<Finding> {
+    let mut out = vec![];
+    for layer in layers(&document.layers) {
+        for step in &layer.mask.steps {
+            let place = place(layer, step);
+            let gone = step.strokes.iter().filter(|s| s.points.track().is_none()).count();
+            if gone > 0 {
+                out.push(Finding {
+                    serious: true,
+                    what: format!("The points of {} of {place} are gone from the data.", counted(gone)),
+                    remedy: "They draw nothing. Take them from a copy of the project’s file, or remove them.".into(),
+                });
+            }
+            let adrift = step.strokes.iter().filter(|s| finds(s, piece) == Some(false)).count();
+            if adrift > 0 {
+                out.push(kept(format!("{} of {place} find no surface within reach.", counted(adrift))));
+            }
+            if step.spot.as_ref().is_some_and(|spot| !holds(step, spot, piece)) {
+                out.push(kept(format!("The pin of {place} finds no surface within its depth.")));
+            }
+        }
+    }
+    out
+}
+
+fn place(layer: &Layer, step: &Step) -> String {
+    let label = StepKind::find(&step.kind).map_or_else(|| step.kind.clone(), |kind| kind.label().to_owned());
+    format!("{} › {label}", layer.name)
+}
+
+fn counted(strokes: usize) -> String {
+    if strokes == 1 { "1 stroke".into() } else { format!("{strokes} strokes") }
+}
+
+fn kept(what: String) -> Finding {
+    let remedy = "What finds none is kept and shows nothing. Draw or lay it anew where it belongs now, or remove it.";
+    Finding { serious: false, what, remedy: remedy.into() }
+}
+
+/// Whether a stroke lies on the surface anywhere; nothing to say of one whose points are gone.
+fn finds(stroke: &Stroke, piece: &Bvh) -> Option<bool> {
+    let points = &stroke.points.track()?.points;
+    let reach = stroke.radius as f32 * crate::stroke::OFF;
+    let step = points.len().div_ceil(LOOKED_AT);
+    Some(points.iter().step_by(step).any(|p| meets(p.at, p.normal, reach, piece)))
+}
+
+fn holds(step: &Step, spot: &Spot, piece: &Bvh) -> bool {
+    use crate::setting::{Param, Value};
+    let depth = match step.settings.get("depth") {
+        Some(Param::Const(Value::Number(depth))) => *depth,
+        // What something drives is not looked for closer than it may come to.
+        Some(_) => f64::MAX,
+        None => crate::pin::DEPTH,
+    };
+    let [at, normal] = [spot.at, spot.normal].map(|v| Vec3::from(v.map(|c| c as f32)));
+    meets(at, normal.normalize_or(Vec3::Y), depth.min(1e5) as f32, piece)
+}
+
+/// Whether there is a surface within reach of a place, along its normal.
+fn meets(at: Vec3, normal: Vec3, reach: f32, piece: &Bvh) -> bool {
+    piece.first_hit(at + normal * reach, -normal).is_some_and(|(far, ..)| far <= 2.0 * reach)
+}

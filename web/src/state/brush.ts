@@ -2,7 +2,7 @@
 import { api } from "../api/client";
 import type { Layer, ParamSpec, Step, Stroke, Value } from "../api/types";
 import { commit, say, select } from "./actions";
-import { entryOf, findLayer } from "./document";
+import { entryOf, findLayer, stepValue } from "./document";
 import { busy, type State, useStore } from "./store";
 
 const { getState, setState } = useStore;
@@ -26,11 +26,22 @@ export function hand(s: State): { steady: number; mirror: string } {
   return { steady: Number(steady ?? 0), mirror: String(mirror ?? "none") };
 }
 
+/** Half the width, in mm, of what is laid along the strokes that are being drawn, if that is a pin's picture: how the brush stands says nothing then. */
+export function laidAlong(s: State): number | null {
+  const { project, drawing, catalog } = s;
+  if (!project || !drawing) return null;
+  const step = findLayer(project.document.layers, drawing.layer)?.mask.steps.find((one) => one.id === drawing.step);
+  const spec = entryOf(catalog, "pin")?.params.find((p) => p.key === "size");
+  return step?.kind === "pin" && spec ? Number(stepValue(spec, step, drawing, project.standings)) / 2 : null;
+}
+
 /** A stroke as the brush stands, along some points. */
 export function strokeAlong(s: State, points: number[][], turned: boolean): Stroke {
   const set = Object.fromEntries(brushSpecs(s, "stroke").map((spec) => [spec.key, brushValue(s, spec)]));
   const stroke = { ...set, id: "", points } as unknown as Stroke;
-  return { ...stroke, take: turned ? !stroke.take : (stroke.take ?? false) };
+  // What a pin is laid along takes nothing away.
+  const take = laidAlong(s) === null && (turned ? !stroke.take : (stroke.take ?? false));
+  return { ...stroke, take };
 }
 
 /** Turns a number of the brush by a ratio, or by a step where it is a share; kept within its range. */

@@ -3,7 +3,7 @@ import { BufferGeometry, LineBasicMaterial, LineLoop, type Vector2, Vector3 } fr
 
 import type { Edit } from "../api/types";
 import { commit, tryOut } from "../state/actions";
-import { brushSpecs, brushValue, drawnStep, hand, pickAt, strokeAlong } from "../state/brush";
+import { brushSpecs, brushValue, drawnStep, hand, laidAlong, pickAt, strokeAlong } from "../state/brush";
 import { shownNumber } from "../state/document";
 import { type State, useStore } from "../state/store";
 import { type Place, STRAY, Under, type View } from "./under";
@@ -253,7 +253,8 @@ export class Brush {
       const spec = specs.find((p) => p.key === key);
       return spec ? Number(brushValue(s, spec)) : 0;
     };
-    const [radius, hardness] = [number("radius"), number("hardness")];
+    const along = laidAlong(s);
+    const [radius, hardness] = along === null ? [number("radius"), number("hardness")] : [along, 0];
     this.ring.scale.setScalar(radius);
     this.shade.scale.setScalar(radius + this.under.length(this.ring.position));
     this.core.scale.setScalar(Math.max(radius * hardness, 1e-3));

@@ -22,8 +22,8 @@ import { type Place, STRAY, Under, type View } from "./under";
 const NEAR = 11;
 /** A side of the frame is laid on the surface at so many points. */
 const ALONG = 12;
-/** How far beyond the upper side the knob lies, as a share of the height. */
-const KNOB = 0.22;
+/** How far beyond the upper side the knob lies, as a share of the height, and at least, in pixels. */
+const KNOB = [0.22, 26] as const;
 
 /** What is being dragged: where it began, and how the pin lay then. */
 interface Drag {
@@ -298,7 +298,7 @@ export class PinFrame {
       );
       return side.slice(1).flatMap((p, k) => [side[k] ?? p, p]);
     });
-    const [top, knob] = [laid(0, 1), laid(0, 1 + 2 * KNOB)];
+    const [top, knob] = [laid(0, 1), laid(0, 1 + Math.max(2 * KNOB[0], (KNOB[1] * this.under.length(at)) / h))];
     return { handles: [...ring.map(([x, y]) => laid(x, y)), knob], lines: [...lines, top, knob] };
   }
 

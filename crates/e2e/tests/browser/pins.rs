@@ -93,5 +93,17 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     let back = page.handles().await;
     let off = back.iter().zip(&corners).map(|(a, b)| (a.0 - b.0).abs().max((a.1 - b.1).abs())).max();
     assert!(off <= Some(4), "where it was first laid: {back:?} and {corners:?}");
+    // Along what is drawn it is laid again and again; how the brush stands says nothing then, and isn't asked.
+    page.choose("Laid", "along what is drawn").await;
+    page.type_into("Width", "9").await;
+    page.type_into("Spacing", "12").await;
+    page.press(&page.find(".panel.bottom .line-head b").await).await;
+    assert_eq!(reddish(page).await, 0.0, "nothing is drawn yet");
+    page.keys("b").await;
+    assert!(page.has("Done").await && !page.has("Hardness").await);
+    page.draw((-70, 40), (70, 40), None).await;
+    let along = reddish(page).await;
+    assert!(along > 0.001 && !page.texts(".strokes li").await.is_empty(), "{along}");
+    page.click("Done").await;
     app.end().await;
 }

@@ -2,18 +2,21 @@
 import { Button, Tooltip } from "@mantine/core";
 import type { ParamSpec } from "../../api/types";
 import { Control } from "../../controls/Control";
-import { brushSpecs, brushValue, putDown, setBrush } from "../../state/brush";
+import { brushSpecs, brushValue, laidAlong, putDown, setBrush } from "../../state/brush";
 import { useStore } from "../../state/store";
 
 export function BrushStrip() {
   const specs = useStore((s) => brushSpecs(s, "stroke"));
   const drawing = useStore((s) => s.drawing !== null);
+  const forPin = useStore((s) => laidAlong(s) !== null);
   if (!drawing) return null;
   return (
     <div className="brush-strip" data-testid="brush">
-      {specs.map((spec) => (
-        <BrushSetting key={spec.key} spec={spec} />
-      ))}
+      {forPin ? (
+        <p className="soft">Draw the way that the pin’s picture is laid along.</p>
+      ) : (
+        specs.map((spec) => <BrushSetting key={spec.key} spec={spec} />)
+      )}
       <Tooltip label="Put the brush down (B)">
         <Button variant="default" onClick={putDown}>
           Done

@@ -51,8 +51,9 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
         </div>
         {strokes.length === 0 && (
           <p className="soft">
-            Draw on the piece with the pen or the mouse. [ and ] turn the size, with Shift the hardness; Alt takes away;
-            Shift goes on straight from the last end.
+            {step.kind === "pin"
+              ? "Draw the way that the picture is laid along; Shift goes on straight from the last end."
+              : "Draw on the piece with the pen or the mouse. [ and ] turn the size, with Shift the hardness; Alt takes away; Shift goes on straight from the last end."}
           </p>
         )}
         {strokes.length > 0 && (
@@ -61,6 +62,7 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
               <One
                 key={s.id}
                 stroke={s}
+                styled={step.kind === "strokes"}
                 place={place}
                 at={strokes.indexOf(s)}
                 of={strokes.length}
@@ -77,13 +79,16 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
         )}
       </div>
       {drawing && <Hand />}
-      {chosen.length > 0 && <Restyle key={picked.join()} place={place} chosen={chosen} done={() => setPicked([])} />}
+      {chosen.length > 0 && step.kind === "strokes" && (
+        <Restyle key={picked.join()} place={place} chosen={chosen} done={() => setPicked([])} />
+      )}
     </>
   );
 }
 
 function One({
   stroke,
+  styled,
   place,
   at,
   of,
@@ -91,6 +96,8 @@ function One({
   pick,
 }: {
   stroke: Stroke;
+  /** Whether how the brush stood says anything of it. */
+  styled: boolean;
   place: Place;
   at: number;
   of: number;
@@ -99,7 +106,7 @@ function One({
 }) {
   const id = stroke.id ?? "";
   const shown = stroke.shown ?? true;
-  const name = `${stroke.take ? "Takes away" : "Adds"} ${id}`;
+  const name = styled ? `${stroke.take ? "Takes away" : "Adds"} ${id}` : id;
   const move = (index: number) => void commit({ edit: "move_stroke", ...place, stroke: id, index });
   const tool = (label: string, icon: React.ReactNode, act: () => void, off = false) => (
     <Tooltip label={label}>
@@ -121,12 +128,15 @@ function One({
         onClick={(e) => pick(id, e.shiftKey || e.ctrlKey || e.metaKey)}
       >
         <span className="mono">
-          {stroke.take ? "−" : "+"} {id}
+          {styled ? (stroke.take ? "− " : "+ ") : ""}
+          {id}
         </span>
-        <small className="mono soft">
-          {stroke.tip && stroke.tip !== "round" ? `${stroke.tip} ` : ""}
-          {shownNumber(stroke.radius * 2)} mm
-        </small>
+        {styled && (
+          <small className="mono soft">
+            {stroke.tip && stroke.tip !== "round" ? `${stroke.tip} ` : ""}
+            {shownNumber(stroke.radius * 2)} mm
+          </small>
+        )}
       </button>
       {tool("Lay it higher", <IconArrowUp size={13} />, () => move(at + 1), at + 1 >= of)}
       {tool("Lay it lower", <IconArrowDown size={13} />, () => move(at - 1), at === 0)}

@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 use thirtyfour::WindowHandle;
 use thirtyfour::prelude::*;
 
-use crate::Picture;
+use crate::{Picture, red};
 
 /// How long a state of the page is waited for.
 const PATIENCE: Duration = Duration::from_secs(120);
@@ -210,6 +210,11 @@ impl Page {
         during().await;
         chain().release().perform().await.expect("the thumb is let go");
         self.settled().await;
+    }
+
+    /// The share of the view that is red.
+    pub async fn reddish(&self) -> f64 {
+        self.view().await.share(red)
     }
 
     /// The corners of the selected pin's frame and its knob, in pixels from the view's middle.

@@ -6,7 +6,7 @@ import { commit, tryOut } from "../state/actions";
 import { brushSpecs, brushValue, drawnStep, hand, laidAlong, pickAt, strokeAlong } from "../state/brush";
 import { shownNumber } from "../state/document";
 import { type State, useStore } from "../state/store";
-import { type Place, STRAY, Under, type View } from "./under";
+import { firstToHear, type Place, STRAY, Under, type View } from "./under";
 
 /** Points of the ring. */
 const AROUND = 72;
@@ -53,12 +53,7 @@ export class Brush {
     scene.add(this.shade, this.ring, this.core);
     this.under = new Under(view);
     const { signal } = this.ended;
-    // Before whatever turns the camera.
-    const first = { capture: true, signal };
-    canvas.addEventListener("pointerdown", this.down, first);
-    canvas.addEventListener("pointermove", this.move, first);
-    canvas.addEventListener("pointerup", this.up, first);
-    canvas.addEventListener("pointercancel", this.up, first);
+    firstToHear(view.canvas, this, signal);
     canvas.addEventListener("pointerleave", this.hide, { signal });
     window.addEventListener("keydown", this.key, { signal });
     this.leave = useStore.subscribe((now, before) => this.sync(now, before));
@@ -85,7 +80,7 @@ export class Brush {
     this.view.invalidate();
   }
 
-  private readonly down = (event: PointerEvent): void => {
+  readonly down = (event: PointerEvent): void => {
     const s = useStore.getState();
     const px = this.under.pixels(event);
     this.pressed = event.button === 0 && s.drawing === null ? px : null;
@@ -109,7 +104,7 @@ export class Brush {
     this.soon();
   };
 
-  private readonly move = (event: PointerEvent): void => {
+  readonly move = (event: PointerEvent): void => {
     const s = useStore.getState();
     if (s.drawing === null) return;
     const { drawn } = this;
@@ -129,7 +124,7 @@ export class Brush {
     else this.hide();
   };
 
-  private readonly up = (event: PointerEvent): void => {
+  readonly up = (event: PointerEvent): void => {
     const { drawn, pressed } = this;
     if (pressed && pressed.distanceTo(this.under.pixels(event)) <= STRAY) this.pick(pressed);
     this.pressed = null;

@@ -16,7 +16,7 @@ import { commit, say, tryOut } from "../state/actions";
 import { shownNumber } from "../state/document";
 import { layEdits, type Lying, type Pinned, pinned, whyNot } from "../state/pin";
 import { type State, useStore } from "../state/store";
-import { type Place, STRAY, Under, type View } from "./under";
+import { firstToHear, type Place, STRAY, Under, type View } from "./under";
 
 /** How near to a handle the pointer takes it, in pixels. */
 const NEAR = 11;
@@ -64,11 +64,7 @@ export class PinFrame {
       view.scene.add(thing);
     });
     const { signal } = this.ended;
-    const first = { capture: true, signal };
-    view.canvas.addEventListener("pointerdown", this.down, first);
-    view.canvas.addEventListener("pointermove", this.move, first);
-    view.canvas.addEventListener("pointerup", this.up, first);
-    view.canvas.addEventListener("pointercancel", this.up, first);
+    firstToHear(view.canvas, this, signal);
     window.addEventListener("keydown", this.key, { signal });
     window.addEventListener("keyup", this.keyUp, { signal });
     this.leave = useStore.subscribe((now, before) => this.sync(now, before));
@@ -93,7 +89,7 @@ export class PinFrame {
     return s.drawing !== null || s.probing || s.picking ? null : pinned(s);
   }
 
-  private readonly down = (event: PointerEvent): void => {
+  readonly down = (event: PointerEvent): void => {
     const held = this.held();
     const px = this.under.pixels(event);
     this.pressed = null;
@@ -111,7 +107,7 @@ export class PinFrame {
     this.drag = { pointer: event.pointerId, what, from: px, before: held };
   };
 
-  private readonly move = (event: PointerEvent): void => {
+  readonly move = (event: PointerEvent): void => {
     const px = this.under.pixels(event);
     const { drag } = this;
     if (!drag) return this.point(px);
@@ -121,7 +117,7 @@ export class PinFrame {
     if (lying) this.attempt(drag.before, lying);
   };
 
-  private readonly up = (event: PointerEvent): void => {
+  readonly up = (event: PointerEvent): void => {
     const px = this.under.pixels(event);
     const { drag, pressed } = this;
     this.pressed = null;

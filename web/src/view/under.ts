@@ -90,3 +90,16 @@ export class Under {
     return hit && normal ? { at: hit.point, normal: normal.clone().normalize() } : null;
   }
 }
+
+/** Hears of the pointer over the view before whatever turns the camera does, until it is told to stop. */
+export function firstToHear(
+  canvas: HTMLCanvasElement,
+  hear: Record<"down" | "move" | "up", (event: PointerEvent) => void>,
+  signal: AbortSignal,
+): void {
+  const first = { capture: true, signal };
+  canvas.addEventListener("pointerdown", hear.down, first);
+  canvas.addEventListener("pointermove", hear.move, first);
+  canvas.addEventListener("pointerup", hear.up, first);
+  canvas.addEventListener("pointercancel", hear.up, first);
+}

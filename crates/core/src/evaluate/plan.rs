@@ -318,15 +318,13 @@ impl Around for Surroundings<'_, '_> {
         self.lines.done[self.at].then(|| (self.at, self.plan.layers[self.at].line.hash))
     }
 
-    fn pins(&mut self) -> (Vec<Arc<Pin>>, blake3::Hash) {
-        let lost = (vec![], blake3::hash(b""));
+    fn pins(&mut self) -> Vec<(Arc<Pin>, String)> {
         // Only a finish asks, whose line is worked out before it.
         if !self.finish {
-            return lost;
+            return vec![];
         }
         self.plan.work_out(self.at, self.lines);
-        let line = &self.plan.layers[self.at].line;
-        if self.lines.done[self.at] { (line.pins(), line.hash) } else { lost }
+        if self.lines.done[self.at] { self.plan.layers[self.at].line.pins() } else { vec![] }
     }
 
     fn below(&mut self, channel: &'static Channel) -> blake3::Hash {

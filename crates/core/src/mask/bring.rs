@@ -37,9 +37,9 @@ pub trait Around {
     fn own(&mut self) -> Option<(usize, blake3::Hash)> {
         None
     }
-    /// The pins of the layer's own line, for the values of its finish, and a hash of what they are.
-    fn pins(&mut self) -> (Vec<Arc<Pin>>, blake3::Hash) {
-        (vec![], blake3::hash(b""))
+    /// The pins of the layer's own line, for the values of its finish, each with a hash of all that it depends on.
+    fn pins(&mut self) -> Vec<(Arc<Pin>, String)> {
+        vec![]
     }
     /// The name of the use that the layer belongs to, all that hold it included; empty outside of recipes.
     fn within(&mut self) -> String {
@@ -200,13 +200,16 @@ impl Bringing<'_> {
         laying: &dyn Fn(Arc<Pin>, &MaskPicture) -> Laying,
     ) -> Option<Field> {
         let other = if name.is_empty() { None } else { Some(self.around.picture(name)?) };
-        let (pins, hash) = self.around.pins();
-        own.update(hash.as_bytes()).update(other.as_ref().map_or("", |p| &p.0).as_bytes());
+        let pins = self.around.pins();
+        own.update(other.as_ref().map_or("", |p| &p.0).as_bytes());
+        for (_, hash) in &pins {
+            own.update(hash.as_bytes());
+        }
         let of = |pin: Arc<Pin>| {
             let picture = other.as_ref().or(pin.picture.as_ref())?.1.clone();
             Some(laying(pin, &picture))
         };
-        let all: Vec<Laying> = pins.into_iter().filter_map(of).collect();
+        let all: Vec<Laying> = pins.into_iter().filter_map(|(pin, _)| of(pin)).collect();
         let hash = own.finalize().to_hex().to_string();
         (!all.is_empty()).then(|| Field::Pinned(Box::new(Pinned::new(all, bare)), Lays::Value, hash))
     }

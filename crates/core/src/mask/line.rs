@@ -121,10 +121,10 @@ impl Line {
         self.ops.iter().flat_map(|(_, op)| op.fields()).flat_map(Field::all).collect()
     }
 
-    /// The pins of its steps, in their order.
-    pub fn pins(&self) -> Vec<Arc<Pin>> {
+    /// The pins of its steps, in their order, each with a hash of all that it depends on.
+    pub fn pins(&self) -> Vec<(Arc<Pin>, String)> {
         let pin = |(_, op): &(String, Op)| match op {
-            Op::Join(_, _, Field::Pinned(_, Lays::Mask(pin), _)) => Some(pin.clone()),
+            Op::Join(_, _, Field::Pinned(_, Lays::Mask(pin), hash)) => Some((pin.clone(), hash.clone())),
             _ => None,
         };
         self.ops.iter().filter_map(pin).collect()

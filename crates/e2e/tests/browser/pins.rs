@@ -10,10 +10,6 @@ async fn lying(page: &Page) -> (f64, f64) {
     (size.parse().expect("a number"), turn.trim_end_matches('°').parse().expect("a number"))
 }
 
-async fn reddish(page: &Page) -> f64 {
-    page.view().await.share(red)
-}
-
 fn ochre([r, g, b, _]: [u8; 4]) -> bool {
     r > 90 && g > 60 && b < 70 && r > g
 }
@@ -29,14 +25,14 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     page.click("Made-up pictures").await;
     page.pictures(".made-pictures img").await;
     page.press(&page.find(".made-pictures button:nth-child(4)").await).await;
-    assert_eq!(reddish(page).await, 0.0, "before it is laid there is nothing");
+    assert_eq!(page.reddish().await, 0.0, "before it is laid there is nothing");
     page.type_into("Width", "24").await;
     page.press(&page.find(".panel.bottom .line-head b").await).await;
     page.keys("f").await;
     // A click lays it, a drag beside it turns the camera as ever.
     page.draw((-60, 40), (-60, 40), None).await;
     assert_eq!(page.text("[data-testid='pin'] h2").await, "Laid");
-    let laid = reddish(page).await;
+    let laid = page.reddish().await;
     assert!(laid > 0.004 && lying(page).await == (24.0, 0.0), "{laid} {:?}", lying(page).await);
     // Sized by a corner: about twice as far from the middle.
     let corners = page.handles().await;
@@ -44,7 +40,7 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     let beyond = |k: usize| (2 * corners[k].0 - middle.0, 2 * corners[k].1 - middle.1);
     page.draw(corners[2], (beyond(2).0, beyond(2).1), None).await;
     let (size, _) = lying(page).await;
-    let larger = reddish(page).await;
+    let larger = page.reddish().await;
     assert!((38.0..60.0).contains(&size) && larger > laid * 1.8, "{size} mm, {larger} of {laid}");
     page.press(&page.find(".undo").await).await;
     assert_eq!(lying(page).await.0, 24.0, "one undo has it back");
@@ -76,16 +72,16 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     assert_eq!(lying(page).await, (24.0, 0.0));
     // In its own colours.
     page.click("Take the picture’s").await;
-    assert!(reddish(page).await < 0.001 && page.view().await.share(ochre) > 0.001);
+    assert!(page.reddish().await < 0.001 && page.view().await.share(ochre) > 0.001);
     page.press(&page.find(".undo").await).await;
     page.press(&page.find(".panel.bottom .line-head b").await).await;
     page.keys("f").await;
-    let drawn = reddish(page).await;
+    let drawn = page.reddish().await;
     // A second look finds the same, and undo outlives it.
     let id = app.server.app.cards().expect("cards").remove(0).id;
     page.open(&format!("/p/{id}/build")).await;
     page.keys("f").await;
-    let now = reddish(page).await;
+    let now = page.reddish().await;
     assert!((now - drawn).abs() < 0.004, "{now} and {drawn}");
     page.press(&page.find(".undo").await).await;
     page.press(&page.find(".coat").await).await;
@@ -98,11 +94,11 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     page.type_into("Width", "9").await;
     page.type_into("Spacing", "12").await;
     page.press(&page.find(".panel.bottom .line-head b").await).await;
-    assert_eq!(reddish(page).await, 0.0, "nothing is drawn yet");
+    assert_eq!(page.reddish().await, 0.0, "nothing is drawn yet");
     page.keys("b").await;
     assert!(page.has("Done").await && !page.has("Hardness").await);
     page.draw((-70, 40), (70, 40), None).await;
-    let along = reddish(page).await;
+    let along = page.reddish().await;
     assert!(along > 0.001 && !page.texts(".strokes li").await.is_empty(), "{along}");
     page.click("Done").await;
     app.end().await;

@@ -3,13 +3,9 @@
 use dustcoat_e2e::{App, Page, cube, red};
 use thirtyfour::Key;
 
-async fn reddish(page: &Page) -> f64 {
-    page.view().await.share(red)
-}
-
 /// As red as it was, but for what the ring covers of it.
 async fn as_drawn(page: &Page, drawn: f64) {
-    let now = reddish(page).await;
+    let now = page.reddish().await;
     assert!((now - drawn).abs() < 0.004, "{now} and {drawn}");
 }
 
@@ -23,12 +19,12 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     let page = &app.page;
     page.coat_block(app.data.path(), &cube(), "#c01808").await;
     page.choose("Draft size", "draft 256").await;
-    assert!(reddish(page).await > 0.1, "the coat lies everywhere");
+    assert!(page.reddish().await > 0.1, "the coat lies everywhere");
     // Away from the field that was typed in.
     page.press(&page.find(".panel.bottom .line-head b").await).await;
     page.keys("b").await;
     page.find("[data-testid='brush']").await;
-    assert_eq!(reddish(page).await, 0.0, "where nothing is drawn it lies nowhere");
+    assert_eq!(page.reddish().await, 0.0, "where nothing is drawn it lies nowhere");
     // The ring says how wide the brush is, in mm, and follows the keys.
     let size = || async { page.attributes(".view", "data-brush").await };
     page.draw((-40, 40), (-40, 40), None).await;
@@ -37,10 +33,10 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     assert_eq!(size().await, ["11.5 mm"]);
     page.keys("[").await;
     page.press(&page.find(".undo").await).await;
-    assert_eq!((strokes(page).await, reddish(page).await), (0, 0.0));
+    assert_eq!((strokes(page).await, page.reddish().await), (0, 0.0));
     // Over the edge between two faces, which is a seam: both sides are drawn on.
     page.draw((-70, 40), (70, 40), None).await;
-    let drawn = reddish(page).await;
+    let drawn = page.reddish().await;
     assert!(strokes(page).await >= 1 && drawn > 0.005, "{drawn}");
     let view = page.view().await;
     let half = |x: u32| view.part([x, 0], [view.width / 2, view.height]).share(red);
@@ -48,7 +44,7 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     // What is taken away with Alt held is one stroke more.
     let before = strokes(page).await;
     page.draw((-70, 40), (-10, 40), Some(Key::Alt)).await;
-    let less = reddish(page).await;
+    let less = page.reddish().await;
     assert!(less < drawn * 0.85 && strokes(page).await > before, "{less} of {drawn}");
     page.press(&page.find(".undo").await).await;
     as_drawn(page, drawn).await;
@@ -56,7 +52,7 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     page.click("Done").await;
     assert!(!page.has("Done").await);
     page.keys("f").await;
-    let drawn = reddish(page).await;
+    let drawn = page.reddish().await;
     let id = app.server.app.cards().expect("cards").remove(0).id;
     page.open(&format!("/p/{id}/build")).await;
     page.keys("f").await;
@@ -69,7 +65,7 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     chain.perform().await.expect("the piece is clicked");
     page.until("one is picked", async || page.texts(".strokes li.picked").await.len() == 1).await;
     page.type_into("Radius", "9").await;
-    let wider = reddish(page).await;
+    let wider = page.reddish().await;
     assert!(wider > drawn * 1.15, "{wider} and {drawn}");
     page.press(&page.find(".undo").await).await;
     as_drawn(page, drawn).await;

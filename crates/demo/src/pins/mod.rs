@@ -127,7 +127,7 @@ impl MadePicture {
     /// As a small PNG, at most `side` pixels wide and high.
     pub fn small(&self, side: u32) -> Vec<u8> {
         let [width, height] = self.size;
-        self.png_of((side as f32 * (width / height).min(1.0)).round().max(1.0) as u32)
+        self.png_of((side as f32 * (width / height).min(1.0)).floor().max(1.0) as u32)
     }
 
     /// Pixels along its width and its height.
@@ -174,7 +174,7 @@ mod tests {
             assert_eq!(bytes, made.small(160));
             let picture = Picture::decode(&made.file(), &bytes).unwrap();
             let [width, height] = picture.size();
-            assert_eq!(width.max(height), 160, "{}", made.key);
+            assert!((155..=160).contains(&width.max(height)), "{}: {width} × {height}", made.key);
             let alpha: Vec<f32> = (0..picture.len()).map(|i| picture.texel(i)[3]).collect();
             let share = alpha.iter().sum::<f32>() / alpha.len() as f32;
             let range = if made.key == "warning-stripes" { 1.0..=1.0 } else { 0.1..=0.99 };

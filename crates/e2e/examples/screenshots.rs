@@ -140,21 +140,6 @@ impl Shots<'_> {
             self.take("finishes").await;
             page.keys(thirtyfour::Key::Escape + "").await;
         }
-        if self.wanted("ramp") || self.wanted("palette") {
-            page.click("Finish…").await;
-            page.press(&page.find("[data-finish='copper_patina']").await).await;
-            page.click("Unfold Copper with its patina").await;
-            page.press(&page.find(".coat[data-layer='Patina'] .name-button").await).await;
-            page.press(&page.find(".ramp-handle:last-child").await).await;
-            self.look_away().await;
-            self.take("ramp").await;
-            if self.wanted("palette") {
-                page.click("From a palette…").await;
-                self.take("palette").await;
-                page.keys(thirtyfour::Key::Escape + "").await;
-            }
-            page.press(&page.find(".undo").await).await;
-        }
         if self.wanted("probe") {
             page.press(&page.find(".coat[data-layer='Rust runs'] .name-button").await).await;
             page.keys("p").await;

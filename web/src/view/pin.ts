@@ -77,7 +77,7 @@ export class PinFrame {
   }
 
   private sync(now: State, before: State): void {
-    const keys = ["project", "layer", "step", "room", "drawing", "probing", "evaluation"] as const;
+    const keys = ["project", "layer", "step", "room", "drawing", "probing", "evaluation", "camera"] as const;
     if (keys.every((key) => now[key] === before[key])) return;
     if (now.layer !== before.layer || now.step !== before.step || now.room !== before.room) this.forget();
     this.show();

@@ -21,7 +21,7 @@ fn stroke(k: usize) -> Stroke {
         let along = i as f32 - 25.0;
         let bent = turn + along * 0.03;
         let at = Vec3::new(x + along * bent.cos(), 0.0, z + along * bent.sin());
-        Point { at, normal: Vec3::Y, pressure: 1.0, time: i * 10 }
+        Point { at, normal: Vec3::Y, pressure: 1.0, tilt: 0.0, time: i * 10 }
     };
     let track = Track { points: (0..50).map(point).collect() };
     let points = Points::new(&track).expect("points");

@@ -161,7 +161,7 @@ impl DemoPiece {
     }
 
     /// The made-up pictures that its project's pins lay, as an intake names them, and their bytes.
-    pub fn made(&self) -> impl Iterator<Item = (PictureUse, Vec<u8>)> {
+    pub fn made(&self) -> impl Iterator<Item = (PictureUse, Arc<[u8]>)> {
         let keys = self.dress.map_or(&[][..], |d| d.pictures);
         keys.iter().filter_map(|key| pins::find(key)).map(|made| {
             let bytes = made.png();
@@ -202,7 +202,7 @@ impl DemoPiece {
             files.insert(hash, found.bytes);
         }
         for (picture, bytes) in self.made() {
-            files.insert(picture.hash.clone(), bytes);
+            files.insert(picture.hash.clone(), bytes.to_vec());
             intake.add_picture(picture);
         }
         files.insert(intake.mesh.hash.clone(), bytes);

@@ -102,6 +102,8 @@ pub fn typescript() -> String {
         views::ToldPictures,
         views::LayPictured,
         views::StrokesAt,
+        views::StrokesAsked,
+        views::StrokeView,
         views::MadeCard,
         views::Problem,
     );

@@ -54,6 +54,8 @@ export type ColorsDrive = {
 /** The picture and how it lies: a source of the kind `colors`. */
 colors: MaskSource, };
 
+export type Covers = "way" | "shell" | "part" | "edges";
+
 export type DemoCard = { 
 /** Key. */
 key: string, 
@@ -164,7 +166,7 @@ export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_si
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "set_stroke_points", layer: string, step: string, stroke: string, points: number[][], } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -623,6 +625,8 @@ pattern: string,
 maps: Array<string>, 
 /** Height in mm that is black in the height map; its negative counterpart is below neutral grey. */
 height_range: number, };
+
+export type Led = "hand" | "corners" | "curve";
 
 export type Light = { 
 /** Key. */
@@ -1354,8 +1358,18 @@ take?: boolean,
 one_shell?: boolean, 
 /** What the pen's pressure changes. */
 pressed?: Pressed, 
+/** What laying the pen down changes. */
+tilted?: Tilted, 
 /** What the brush ends in. */
 tip?: Tip, 
+/** What it covers: its way, or all of what it begins on. */
+covers?: Covers, 
+/** Where that goes up to edges: from how many degrees on they are sharp. */
+crease?: number, 
+/** How it gets from point to point. */
+led?: Led, 
+/** Led through its points, it comes back to the first. */
+closed?: boolean, 
 /** Hidden, it does nothing. */
 shown?: boolean, };
 
@@ -1374,10 +1388,38 @@ take?: boolean,
 one_shell?: boolean, 
 /** What the pen's pressure changes. */
 pressed?: Pressed, 
+/** What laying the pen down changes. */
+tilted?: Tilted, 
 /** What the brush ends in. */
 tip?: Tip, 
+/** What it covers. */
+covers?: Covers, 
+/** From how many degrees on edges are sharp. */
+crease?: number, 
+/** How it gets from point to point. */
+led?: Led, 
+/** Whether it comes back to its first point. */
+closed?: boolean, 
 /** Shown or hidden. */
 shown?: boolean, };
+
+export type StrokeView = { 
+/** Its id. */
+id: string, 
+/** The points of its line in a picture, in mm, x to the right and y down. */
+line: Array<[number, number]>, 
+/** Least x and y, width and height of what it covers there. */
+bounds: [number, number, number, number], 
+/** Of one that is led through its points: those, as rows of x, y, z, the normal's three, pressure, time and tilt. */
+points: Array<[number, number, number, number, number, number, number, number, number]>, };
+
+export type StrokesAsked = { 
+/** The layer. */
+layer: string, 
+/** The step of its mask line. */
+step: string, 
+/** Their ids. */
+strokes: Array<string>, };
 
 export type StrokesAt = { 
 /** The layer. */
@@ -1440,6 +1482,8 @@ export type Tile = {
 step: string, 
 /** Address of its RGBA8 pixels. */
 pixels: string, };
+
+export type Tilted = "nothing" | "width" | "flow";
 
 export type TintView = { 
 /** Linear colour after the distance. */

@@ -1,12 +1,17 @@
 //! What was drawn or laid by hand and does nothing any more: it finds no surface, as after another mesh was taken in, or its points are gone. It is kept, and told.
 
+use std::collections::BTreeMap;
+
 use glam::Vec3;
 
+use super::dial::dial_states;
+use super::label::counted;
 use super::{Document, Layer, layers};
 use crate::bake::bvh::Bvh;
 use crate::mask::{Step, StepKind};
 use crate::mesh::Finding;
 use crate::pin::Spot;
+use crate::setting::{DialStates, Param, resolve};
 use crate::stroke::Stroke;
 
 /// As many points of a stroke are looked at; one that finds the surface is enough.
@@ -19,6 +24,7 @@ pub fn has_by_hand(document: &Document) -> bool {
 
 /// Strokes and pins that find no surface of a piece within reach, and strokes whose points are gone, each step's as a finding.
 pub fn adrift(document: &Document, piece: &Bvh) -> Vec<Finding> {
+    let dials = dial_states(&document.dials, &BTreeMap::new());
     let mut out = vec![];
     for layer in layers(&document.layers) {
         for step in &layer.mask.steps {
@@ -33,9 +39,9 @@ pub fn adrift(document: &Document, piece: &Bvh) -> Vec<Finding> {
             }
             let adrift = step.strokes.iter().filter(|s| finds(s, piece) == Some(false)).count();
             if adrift > 0 {
-                out.push(kept(format!("{} of {place} find no surface within reach.", counted(adrift))));
+                out.push(kept(format!("No surface is within reach of {} of {place}.", counted(adrift))));
             }
-            if step.spot.as_ref().is_some_and(|spot| !holds(step, spot, piece)) {
+            if step.spot.as_ref().is_some_and(|spot| !holds(step, spot, &dials, piece)) {
                 out.push(kept(format!("The pin of {place} finds no surface within its depth.")));
             }
         }
@@ -48,10 +54,6 @@ fn place(layer: &Layer, step: &Step) -> String {
     format!("{} › {label}", layer.name)
 }
 
-fn counted(strokes: usize) -> String {
-    if strokes == 1 { "1 stroke".into() } else { format!("{strokes} strokes") }
-}
-
 fn kept(what: String) -> Finding {
     let remedy = "What finds none is kept and shows nothing. Draw or lay it anew where it belongs now, or remove it.";
     Finding { serious: false, what, remedy: remedy.into() }
@@ -60,21 +62,20 @@ fn kept(what: String) -> Finding {
 /// Whether a stroke lies on the surface anywhere; nothing to say of one whose points are gone.
 fn finds(stroke: &Stroke, piece: &Bvh) -> Option<bool> {
     let points = &stroke.points.track()?.points;
-    let reach = stroke.radius as f32 * crate::stroke::OFF;
+    let reach = stroke.reach();
     let step = points.len().div_ceil(LOOKED_AT);
     Some(points.iter().step_by(step).any(|p| meets(p.at, p.normal, reach, piece)))
 }
 
-fn holds(step: &Step, spot: &Spot, piece: &Bvh) -> bool {
-    use crate::setting::{Param, Value};
+/// Whether a pin at a spot finds the surface within its depth; one that something drives is looked for as far as it may come to.
+fn holds(step: &Step, spot: &Spot, dials: &DialStates, piece: &Bvh) -> bool {
+    let specs = StepKind::find(&step.kind).map(|kind| kind.specs()).unwrap_or_default();
     let depth = match step.settings.get("depth") {
-        Some(Param::Const(Value::Number(depth))) => *depth,
-        // What something drives is not looked for closer than it may come to.
-        Some(_) => f64::MAX,
-        None => crate::pin::DEPTH,
+        Some(Param::Mask(drive)) => drive.low.max(drive.high),
+        _ => f64::from(resolve(specs, &step.settings, dials).number("depth")),
     };
     let [at, normal] = [spot.at, spot.normal].map(|v| Vec3::from(v.map(|c| c as f32)));
-    meets(at, normal.normalize_or(Vec3::Y), depth.min(1e5) as f32, piece)
+    meets(at, normal.normalize_or(Vec3::Y), depth as f32, piece)
 }
 
 /// Whether there is a surface within reach of a place, along its normal.

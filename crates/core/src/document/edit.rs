@@ -25,7 +25,7 @@ use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
 use crate::pin::Spot;
 use crate::setting::{DialKind, Param, ParamType, Value};
-use crate::stroke::Stroke;
+use crate::stroke::{Points, Stroke};
 
 /// Which setting is meant: a layer's opacity, or a setting of one of its steps or channels, a dial of the recipe that it uses, or a setting of a measurement.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -161,6 +161,14 @@ pub enum Edit {
     AddStroke { layer: String, step: String, stroke: Stroke },
     /// Changes how some strokes were drawn, or shows and hides them; what isn't named stays.
     SetStrokes { layer: String, step: String, strokes: Vec<String>, change: StrokeChange },
+    /// Leads a stroke through other points; all else of it stays.
+    SetStrokePoints {
+        layer: String,
+        step: String,
+        stroke: String,
+        #[ts(type = "number[][]")]
+        points: Points,
+    },
     /// Takes strokes away.
     RemoveStrokes { layer: String, step: String, strokes: Vec<String> },
     /// Moves a stroke to `index` (counted without it): later ones lie over earlier ones.
@@ -400,6 +408,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         }
         Edit::AddStroke { .. }
         | Edit::SetStrokes { .. }
+        | Edit::SetStrokePoints { .. }
         | Edit::RemoveStrokes { .. }
         | Edit::MoveStroke { .. }
         | Edit::LayPin { .. } => change_strokes(d, edit)?,

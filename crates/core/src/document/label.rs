@@ -70,6 +70,7 @@ pub fn label(document: &Document, edit: &Edit) -> String {
             Some(shown) => format!("{} {}", if shown { "show" } else { "hide" }, counted(strokes.len())),
             None => format!("restyle {}", counted(strokes.len())),
         },
+        Edit::SetStrokePoints { .. } => "lead a stroke elsewhere".into(),
         Edit::RemoveStrokes { strokes, .. } => format!("remove {}", counted(strokes.len())),
         Edit::MoveStroke { .. } => "move a stroke".into(),
         Edit::LayPin { spot: Some(_), .. } => "lay a pin".into(),
@@ -133,6 +134,7 @@ fn target_label(document: &Document, target: &Target) -> String {
     layer.map_or_else(|| target.key.clone(), |l| format!("{} {}", l.name, target.key))
 }
 
-fn counted(strokes: usize) -> String {
+/// So many strokes, in words.
+pub(super) fn counted(strokes: usize) -> String {
     if strokes == 1 { "a stroke".into() } else { format!("{strokes} strokes") }
 }

@@ -10,7 +10,7 @@ use ts_rs::TS;
 use super::edit::{layer_mut, step_at, unknown};
 use super::{Document, Edit, EditError, Layer, LayerKind, find_layer};
 use crate::mask::{Step, StepKind};
-use crate::stroke::{Points, Pressed, Stroke, Tip, Track};
+use crate::stroke::{Covers, Led, Points, Pressed, Stroke, Tilted, Tip, Track};
 
 /// What changes of strokes; what isn't named stays.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
@@ -31,8 +31,18 @@ pub struct StrokeChange {
     pub one_shell: Option<bool>,
     /// What the pen's pressure changes.
     pub pressed: Option<Pressed>,
+    /// What laying the pen down changes.
+    pub tilted: Option<Tilted>,
     /// What the brush ends in.
     pub tip: Option<Tip>,
+    /// What it covers.
+    pub covers: Option<Covers>,
+    /// From how many degrees on edges are sharp.
+    pub crease: Option<f64>,
+    /// How it gets from point to point.
+    pub led: Option<Led>,
+    /// Whether it comes back to its first point.
+    pub closed: Option<bool>,
     /// Shown or hidden.
     pub shown: Option<bool>,
 }
@@ -44,15 +54,23 @@ impl StrokeChange {
             (&mut s.hardness, self.hardness),
             (&mut s.flow, self.flow),
             (&mut s.value, self.value),
+            (&mut s.crease, self.crease),
         ] {
             *number = new.unwrap_or(*number);
         }
-        for (switch, new) in [(&mut s.take, self.take), (&mut s.one_shell, self.one_shell), (&mut s.shown, self.shown)]
-        {
+        for (switch, new) in [
+            (&mut s.take, self.take),
+            (&mut s.one_shell, self.one_shell),
+            (&mut s.shown, self.shown),
+            (&mut s.closed, self.closed),
+        ] {
             *switch = new.unwrap_or(*switch);
         }
         s.pressed = self.pressed.unwrap_or(s.pressed);
+        s.tilted = self.tilted.unwrap_or(s.tilted);
         s.tip = self.tip.unwrap_or(s.tip);
+        s.covers = self.covers.unwrap_or(s.covers);
+        s.led = self.led.unwrap_or(s.led);
     }
 }
 
@@ -98,6 +116,14 @@ pub(super) fn change_strokes(d: &mut Document, edit: &Edit) -> Result<(), EditEr
             let places = places(step, strokes)?;
             let all = Arc::make_mut(&mut step.strokes);
             places.into_iter().for_each(|i| change.of(&mut all[i]));
+        }
+        Edit::SetStrokePoints { layer, step, stroke, points } => {
+            let step = step_mut(d, layer, step)?;
+            let at = places(step, std::slice::from_ref(stroke))?[0];
+            if points.track().is_none() {
+                return Err(unknown("points of a stroke", points.hash()));
+            }
+            Arc::make_mut(&mut step.strokes)[at].points = points.clone();
         }
         Edit::RemoveStrokes { layer, step, strokes } => {
             let step = step_mut(d, layer, step)?;

@@ -3,21 +3,21 @@
 use super::frame::Frame;
 use crate::pattern::lattice::{hash, next, unit};
 use crate::setting::Resolved;
-use crate::stroke::Track;
+use crate::stroke::Point;
 
 /// As many are laid for one step.
 pub const MOST: usize = 20_000;
 
 /// Where they lie: one at the beginning, and one after every `spacing` mm; up is across the stroke, to its left, so that letters read along it.
-pub fn frames(track: &Track, s: &Resolved) -> Vec<Frame> {
+pub fn frames(way: &[Point], s: &Resolved) -> Vec<Frame> {
     let spacing = s.number("spacing").max(0.1);
     let mut out = vec![];
-    if let [one] = &track.points[..] {
+    if let [one] = way {
         out.push(by_chance(0, Frame::along(one.at, one.normal, one.normal.any_orthonormal_vector()), s));
     }
     // How far on from the beginning of a segment the next one lies.
     let mut next = 0.0;
-    for [a, b] in track.points.array_windows() {
+    for [a, b] in way.array_windows() {
         let way = b.at - a.at;
         let length = way.length();
         while next <= length && length > 0.0 && out.len() < MOST {

@@ -1,6 +1,6 @@
 //! What pins lay on the surface, texel by texel: only those within reach of a pin are worked out.
 
-use std::sync::{Arc, OnceLock};
+use std::sync::Arc;
 
 use glam::Vec3;
 
@@ -9,7 +9,7 @@ use super::frame::{Frame, Place};
 use crate::bake::Surface;
 use crate::bake::frame::frame as tangents;
 use crate::raster::pyramid::{Levels, MaskPicture};
-use crate::stroke::{Bounds, Tree, shell_near};
+use crate::stroke::Bounds;
 
 /// Texels that are looked up together.
 const RUN: usize = 64;
@@ -27,10 +27,6 @@ pub struct Laying {
     /// How much of it; all of the picture without.
     alpha: Option<Arc<Levels>>,
     negative: bool,
-    /// Which frames come near.
-    tree: Tree,
-    /// The shell that each of the frames stays on, if they do.
-    shells: OnceLock<Vec<u32>>,
 }
 
 impl Laying {
@@ -57,10 +53,7 @@ impl Laying {
     }
 
     fn of(pin: Arc<Pin>, value: Option<Arc<Levels>>, alpha: Option<Arc<Levels>>) -> Laying {
-        let reach = pin.shape.reach(0.0);
-        let tree =
-            Tree::build(pin.frames.iter().map(|f| Bounds::EMPTY.with(f.at).grown(reach * f.size.max(1.0))).collect());
-        Laying { pin, value, directions: None, alpha, negative: false, tree, shells: OnceLock::new() }
+        Laying { pin, value, directions: None, alpha, negative: false }
     }
 }
 
@@ -93,13 +86,12 @@ impl Laying {
         let texel = atlas.texel_length;
         let point = |i: usize| Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
         let normal = |i: usize| Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i]);
-        let shells = || self.pin.frames.iter().map(|f| shell_near(&surface.piece, f.at)).collect();
-        let shells = shape.one_shell.then(|| self.shells.get_or_init(shells));
+        let (tree, shells) = (self.pin.tree(), self.pin.shells(&surface.piece));
         let mut near = vec![];
         for (r, (value, weight)) in value.chunks_mut(RUN).zip(weight.chunks_mut(RUN)).enumerate() {
             let first = start + r * RUN;
             let bounds = (first..first + value.len()).map(point).fold(Bounds::EMPTY, Bounds::with).grown(texel);
-            self.tree.meeting(&bounds, &mut near);
+            tree.meeting(&bounds, &mut near);
             for k in near.iter().map(|k| *k as usize) {
                 let (frame, shell) = (&self.pin.frames[k], shells.map(|all| all[k]));
                 for (i, (v, w)) in (first..).zip(value.iter_mut().zip(weight.iter_mut())) {
@@ -133,7 +125,8 @@ impl Laying {
             return None;
         }
         let uv = [0.5 + 0.5 * at.x / shape.half_width, 0.5 - 0.5 * at.y / shape.half_height];
-        let number = |levels: &Levels| read(levels, uv, 2.0 * shape.half_width, texel);
+        let number =
+            |levels: &Levels| levels.evened(uv, texel * levels.levels[0].width as f32 / (2.0 * shape.half_width));
         let value = match (&self.directions, &self.value) {
             (Some((all, component)), _) => {
                 let [x, y, z] = [0, 1, 2].map(|c| number(&all[c]));
@@ -152,14 +145,4 @@ impl Laying {
 /// 1 within a border at `half`, 0 beyond it, a texel wide.
 fn border(x: f32, half: f32, texel: f32) -> f32 {
     ((half - x.abs()) / texel + 0.5).clamp(0.0, 1.0)
-}
-
-/// The number at a place of a picture `width` mm wide, evened out over about a texel's length.
-fn read(levels: &Levels, uv: [f32; 2], width: f32, texel: f32) -> f32 {
-    let ratio = (texel * levels.levels[0].width as f32 / width).max(1.0);
-    let level = libm::log2f(ratio);
-    let (low, between) = (level.floor(), level - level.floor());
-    let at = |l: f32| levels.levels[(l as usize).min(levels.levels.len() - 1)].smooth(uv);
-    let fine = at(low);
-    if between > 0.0 { fine + (at(low + 1.0) - fine) * between } else { fine }
 }

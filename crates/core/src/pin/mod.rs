@@ -7,7 +7,7 @@ mod along;
 mod field;
 mod frame;
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use glam::Vec3;
 use schemars::JsonSchema;
@@ -17,9 +17,10 @@ use ts_rs::TS;
 pub use field::{Directions, Laying, Pinned};
 pub use frame::{Frame, Shape};
 
+use crate::mesh::Piece;
 use crate::raster::pyramid::MaskPicture;
 use crate::setting::{ParamSpec, Resolved, SettingError};
-use crate::stroke::Strokes;
+use crate::stroke::{Bounds, Strokes, Tree, shell_near};
 
 /// What holds a pin.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -56,7 +57,7 @@ impl Spot {
 }
 
 /// How far above and below a pin the surface takes it by itself, in mm.
-pub(crate) const DEPTH: f64 = 4.0;
+const DEPTH: f64 = 4.0;
 
 /// What a step holds beside its settings: what was drawn, and where it was laid.
 #[derive(Clone, Copy)]
@@ -144,6 +145,8 @@ pub struct Pin {
     pub shape: Shape,
     /// Where it is laid; later ones lie over earlier ones.
     pub frames: Vec<Frame>,
+    tree: OnceLock<Tree>,
+    shells: OnceLock<Vec<u32>>,
 }
 
 impl Pin {
@@ -160,9 +163,9 @@ impl Pin {
             let drawn = by_hand.strokes.iter().filter(|stroke| stroke.shown);
             drawn
                 .filter_map(|stroke| {
-                    let track = stroke.points.track()?;
-                    h.update(stroke.points.hash().as_bytes());
-                    Some(along::frames(track, s))
+                    let way = stroke.way()?;
+                    h.update(stroke.points.hash().as_bytes()).update(&[stroke.led as u8, u8::from(stroke.closed)]);
+                    Some(along::frames(&way, s))
                 })
                 .flatten()
                 .take(along::MOST)
@@ -171,6 +174,19 @@ impl Pin {
             by_hand.spot.iter().for_each(|spot| spot.hash_into(h));
             by_hand.spot.map(|spot| Frame::at(spot).turned(s.number("turn"))).into_iter().collect()
         };
-        Pin { picture, shape: Shape::new(s, aspect), frames }
+        Pin { picture, shape: Shape::new(s, aspect), frames, tree: OnceLock::new(), shells: OnceLock::new() }
+    }
+
+    /// Which frames come near.
+    fn tree(&self) -> &Tree {
+        let reach = self.shape.reach(0.0);
+        let bounds = |f: &Frame| Bounds::EMPTY.with(f.at).grown(reach * f.size.max(1.0));
+        self.tree.get_or_init(|| Tree::build(self.frames.iter().map(bounds).collect()))
+    }
+
+    /// The shell of a piece that each of the frames stays on, if they do.
+    fn shells(&self, piece: &Piece) -> Option<&[u32]> {
+        let near = || self.frames.iter().map(|f| shell_near(piece, f.at)).collect();
+        self.shape.one_shell.then(|| self.shells.get_or_init(near).as_slice())
     }
 }

@@ -107,6 +107,17 @@ impl Level {
     }
 }
 
+impl Levels {
+    /// The number at a place of the unit square, evened out over about `texels` of the finest level's texels.
+    pub fn evened(&self, uv: [f32; 2], texels: f32) -> f32 {
+        let level = libm::log2f(texels.max(1.0));
+        let (low, between) = (level.floor(), level - level.floor());
+        let at = |l: f32| self.levels[(l as usize).min(self.levels.len() - 1)].smooth(uv);
+        let fine = at(low);
+        if between > 0.0 { fine + (at(low + 1.0) - fine) * between } else { fine }
+    }
+}
+
 impl MaskPicture {
     /// Of a decoded picture.
     pub fn new(picture: Picture) -> Self {

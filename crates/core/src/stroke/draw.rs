@@ -12,9 +12,10 @@ use glam::Vec3;
 use multiversion::multiversion;
 use rayon::prelude::*;
 
+use super::fill::{Fill, Near};
 use super::index::{Bounds, Tree};
-use super::track::{Point, Track};
-use super::{Pressed, Stroke, Strokes, Tip, tip};
+use super::track::Point;
+use super::{Pressed, Stroke, Strokes, Tilted, Tip, tip};
 use crate::bake::Surface;
 use crate::bake::atlas::{Atlas, NONE};
 use crate::mesh::Piece;
@@ -25,7 +26,9 @@ const LEVEL: f32 = 0.5;
 /// Within such a share beyond that it falls to nothing.
 const FALLS: f32 = 0.2;
 /// From such a share on nothing of a stroke is left.
-pub(crate) const OFF: f32 = LEVEL + FALLS;
+pub(super) const OFF: f32 = LEVEL + FALLS;
+/// So much of the flow a pen that lies flat takes away, where tilt changes that.
+const FAINTER: f32 = 0.9;
 /// Segments per box of the tree.
 const CHUNK: usize = 4;
 /// Covered texels that are looked up in the tree together: they lie in a row.
@@ -73,7 +76,10 @@ struct Brush {
     flow: f32,
     value: f32,
     pressed: Pressed,
+    tilted: Tilted,
     tip: Tip,
+    /// What it covers instead of its way.
+    fill: Option<Fill>,
     /// What is random of the tip.
     seed: u32,
     /// The shell it stays on; [`NONE`] for one that goes over all.
@@ -90,6 +96,8 @@ struct Segment {
     turns: Vec3,
     pressure: f32,
     presses: f32,
+    tilt: f32,
+    tilts: f32,
     /// How far from the stroke's beginning it begins, and how long it is, in mm.
     from: f32,
     length: f32,
@@ -110,6 +118,8 @@ impl Segment {
             turns: b.normal - a.normal,
             pressure: a.pressure,
             presses: b.pressure - a.pressure,
+            tilt: a.tilt,
+            tilts: b.tilt - a.tilt,
             from,
             length: along.length(),
             side: a.normal.cross(along).normalize_or(a.normal.any_orthonormal_vector()),
@@ -120,20 +130,27 @@ impl Segment {
 
 impl Brush {
     fn new(stroke: &Stroke, piece: &Piece) -> Option<Brush> {
-        let track = stroke.points.track().filter(|_| stroke.shown)?;
-        let shell = if stroke.one_shell { shell_near(piece, track.points[0].at) } else { NONE };
-        Some(Brush::of(stroke, track, shell))
+        let way = stroke.way().filter(|_| stroke.shown)?;
+        let mut brush = Brush::of(stroke, if stroke.covers.is_way() { &way } else { &way[..1] });
+        if !stroke.covers.is_way() {
+            brush.fill = Some(Fill::new(piece, stroke.covers, stroke.crease, &way[0])?);
+        } else if stroke.one_shell {
+            brush.shell = shell_near(piece, way[0].at);
+        }
+        Some(brush)
     }
 
-    fn of(stroke: &Stroke, track: &Track, shell: u32) -> Brush {
+    /// Of the way of a stroke, over all shells.
+    fn of(stroke: &Stroke, way: &[Point]) -> Brush {
         let radius = stroke.radius as f32;
-        let points = thinned(&track.points, radius * THIN);
+        let widest = if stroke.tilted == Tilted::Width { 2.0 * radius } else { radius };
+        let points = thinned(way, radius * THIN);
         let segments = match &points[..] {
-            [one] => vec![Segment::new(one, one, 0.0, radius)],
+            [one] => vec![Segment::new(one, one, 0.0, widest)],
             all => {
                 let mut from = 0.0;
                 let segment = |p: &[&Point]| {
-                    let one = Segment::new(p[0], p[1], from, radius);
+                    let one = Segment::new(p[0], p[1], from, widest);
                     from += one.length;
                     one
                 };
@@ -147,9 +164,11 @@ impl Brush {
             flow: stroke.flow as f32,
             value: if stroke.take { 0.0 } else { stroke.value as f32 },
             pressed: stroke.pressed,
+            tilted: stroke.tilted,
             tip: stroke.tip,
+            fill: None,
             seed: u32::from_str_radix(stroke.points.hash().get(..8).unwrap_or_default(), 16).unwrap_or(0),
-            shell,
+            shell: NONE,
         }
     }
 }
@@ -176,6 +195,7 @@ fn lies_between(a: &Point, b: &Point, p: &Point, off: f32) -> bool {
     (a.at + along * t).distance(p.at) <= off
         && (a.normal + (b.normal - a.normal) * t).distance(p.normal) <= THIN
         && (a.pressure + (b.pressure - a.pressure) * t - p.pressure).abs() <= THIN
+        && (a.tilt + (b.tilt - a.tilt) * t - p.tilt).abs() <= THIN
 }
 
 /// The shell with the corner that lies nearest to a place.
@@ -197,6 +217,12 @@ impl Drawing {
             let brushes: Vec<Brush> = self.strokes.iter().filter_map(|s| Brush::new(s, piece)).collect();
             let (mut chunks, mut boxes) = (vec![], vec![]);
             for (b, brush) in brushes.iter().enumerate() {
+                if brush.fill.is_some() {
+                    // It may lie anywhere.
+                    chunks.push((b as u32, 0, 0));
+                    boxes.push(Bounds { low: Vec3::splat(-1e7), high: Vec3::splat(1e7) });
+                    continue;
+                }
                 for (c, few) in brush.segments.chunks(CHUNK).enumerate() {
                     let first = c * CHUNK;
                     chunks.push((b as u32, first as u32, (first + few.len()) as u32));
@@ -245,6 +271,12 @@ impl Made {
                 let mut covered = [[0.0f32; LANES]; RUN / LANES];
                 let mut beside = [Beside::NOTHING; RUN / LANES];
                 let mut any = false;
+                if let Some(fill) = &brush.fill {
+                    any = true;
+                    for (i, c) in (first..first + add.len()).zip(covered.as_flattened_mut()) {
+                        *c = if fill.covers(&surface.piece, atlas, i) { brush.flow } else { 0.0 };
+                    }
+                }
                 for chunk in group {
                     let (_, from, to) = self.chunks[*chunk as usize];
                     for segment in brush.segments[from as usize..to as usize].iter().filter(|s| s.bounds.meets(&bounds))
@@ -260,7 +292,9 @@ impl Made {
                 if !any {
                     continue;
                 }
-                brush.let_through(&blocks, &beside, &mut covered);
+                if brush.fill.is_none() {
+                    brush.let_through(&blocks, &beside, &mut covered);
+                }
                 if brush.shell != NONE {
                     for (i, c) in (first..first + add.len()).zip(covered.as_flattened_mut()) {
                         let shell = surface.piece.shell_of[atlas.triangle[i] as usize];
@@ -305,8 +339,16 @@ impl Brush {
             Pressed::Both => (1.0, 1.0),
             Pressed::Nothing => (0.0, 0.0),
         };
-        let shape =
-            Shape { radius: self.radius, hardness: self.hardness, flow: self.flow, by_flow: flow, by_width: width };
+        let tilts = |tilted: Tilted| if self.tilted == tilted { 1.0 } else { 0.0 };
+        let shape = Shape {
+            radius: self.radius,
+            hardness: self.hardness,
+            flow: self.flow,
+            by_flow: flow,
+            by_width: width,
+            wider: tilts(Tilted::Width),
+            fainter: tilts(Tilted::Flow) * FAINTER,
+        };
         let Block { at, normal, .. } = block;
         if self.tip == Tip::Bristle {
             cover_by_hairs(segment, &shape, texel, at, normal, covered, beside);
@@ -335,6 +377,9 @@ struct Shape {
     /// Whether pressure changes the flow, and the width: 0 or 1.
     by_flow: f32,
     by_width: f32,
+    /// How much wider, and how much fainter, a pen that lies flat draws: of itself.
+    wider: f32,
+    fainter: f32,
 }
 
 /// Where places lie beside the nearest segment of a stroke, in mm.
@@ -391,8 +436,9 @@ fn covers(s: &Segment, brush: &Shape, texel: f32, at: [f32; 3], normal: [f32; 3]
     let (x, y, z) = (px - s.along.x * t, py - s.along.y * t, pz - s.along.z * t);
     let (nx, ny, nz) = (s.normal.x + s.turns.x * t, s.normal.y + s.turns.y * t, s.normal.z + s.turns.z * t);
     let pressure = s.pressure + s.presses * t;
-    let radius = brush.radius * (1.0 + (pressure - 1.0) * brush.by_width);
-    let much = brush.flow * (1.0 + (pressure - 1.0) * brush.by_flow);
+    let tilt = s.tilt + s.tilts * t;
+    let radius = brush.radius * (1.0 + (pressure - 1.0) * brush.by_width) * (1.0 + tilt * brush.wider);
+    let much = brush.flow * (1.0 + (pressure - 1.0) * brush.by_flow) * (1.0 - tilt * brush.fainter);
     let far = (x * x + y * y + z * z).sqrt();
     // Even up to its hard share, then falling to its border.
     let soft = radius * (1.0 - brush.hardness);
@@ -404,19 +450,25 @@ fn covers(s: &Segment, brush: &Shape, texel: f32, at: [f32; 3], normal: [f32; 3]
     (profile * facing * depth * much, far, across, s.from + s.length * t)
 }
 
-/// The ids of the strokes that cover a place of a piece, given with its normal, the topmost first. Whether they stay on one shell is not asked.
-pub fn covering(strokes: &[Stroke], at: Vec3, normal: Vec3) -> Vec<&str> {
+/// The ids of the strokes that cover a place of a piece, given with its normal, the topmost first.
+pub fn covering<'a>(strokes: &'a [Stroke], piece: &Piece, at: Vec3, normal: Vec3) -> Vec<&'a str> {
     /// As much as can be seen.
     const SEEN: f32 = 0.02;
+    let Some(near) = Near::of(piece, at, normal) else { return vec![] };
+    let (shell, part) = (piece.shell_of[near.triangle as usize], piece.part_at(near.triangle, near.weights));
     let lanes = |v: f32| [v; LANES];
     let block = Block { at: at.to_array().map(lanes), normal: normal.to_array().map(lanes), bounds: Bounds::EMPTY };
     let covers = |stroke: &Stroke| {
+        let way = stroke.way().filter(|_| stroke.shown)?;
+        if !stroke.covers.is_way() {
+            let fill = Fill::new(piece, stroke.covers, stroke.crease, &way[0])?;
+            return fill.takes(piece, near.triangle, part).then_some(());
+        }
         // Between the hairs of a brush it lies there as well.
-        let brush =
-            Brush { tip: Tip::Round, ..Brush::of(stroke, stroke.points.track().filter(|_| stroke.shown)?, NONE) };
+        let brush = Brush { tip: Tip::Round, ..Brush::of(stroke, &way) };
         let mut covered = [0.0; LANES];
         brush.segments.iter().for_each(|s| brush.cover(s, &block, 0.01, &mut covered, &mut Beside::NOTHING.clone()));
-        (covered[0] > SEEN).then_some(())
+        (covered[0] > SEEN && (!stroke.one_shell || shell_near(piece, way[0].at) == shell)).then_some(())
     };
     strokes.iter().rev().filter(|s| covers(s).is_some()).map(|s| s.id.as_str()).collect()
 }

@@ -40,6 +40,7 @@ impl Bounds {
 const LEAF: usize = 8;
 
 /// Boxes in a tree of halves; the left half of a node follows it, the right half is where `right` says.
+#[derive(Debug)]
 pub struct Tree {
     nodes: Vec<Node>,
     /// Numbers of the boxes, leaf by leaf.
@@ -47,6 +48,7 @@ pub struct Tree {
     boxes: Vec<Bounds>,
 }
 
+#[derive(Debug)]
 struct Node {
     bounds: Bounds,
     /// Of a leaf: its boxes in `order`.

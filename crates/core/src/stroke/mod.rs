@@ -4,19 +4,26 @@
 //! is kept as an asset of its own, by its hash, so that a stroke that is drawn writes itself and nothing else; documents name it by that.
 
 mod draw;
+mod fill;
 mod index;
+mod path;
+mod sketch;
 mod tip;
 mod track;
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+pub(crate) use draw::shell_near;
 pub use draw::{Drawing, State, covering};
-pub(crate) use draw::{OFF, shell_near};
+pub use fill::Covers;
 pub(crate) use index::{Bounds, Tree};
+pub use path::Led;
+pub use sketch::Sketch;
 pub use tip::Tip;
 pub use track::{MOST_POINTS, Point, Points, Track, TrackError};
 
@@ -38,6 +45,26 @@ pub enum Pressed {
     Both,
     /// Nothing.
     Nothing,
+}
+
+/// What laying the pen down changes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Tilted {
+    /// Nothing.
+    #[default]
+    Nothing,
+    /// How wide it is: twice as wide by a pen that lies flat.
+    Width,
+    /// How much is laid down: hardly anything by a pen that lies flat.
+    Flow,
+}
+
+impl Tilted {
+    /// Whether it is what one begins with.
+    pub fn is_nothing(&self) -> bool {
+        *self == Tilted::Nothing
+    }
 }
 
 /// One stroke.
@@ -69,10 +96,30 @@ pub struct Stroke {
     #[serde(default)]
     #[ts(as = "Option<Pressed>", optional)]
     pub pressed: Pressed,
+    /// What laying the pen down changes.
+    #[serde(default, skip_serializing_if = "Tilted::is_nothing")]
+    #[ts(as = "Option<Tilted>", optional)]
+    pub tilted: Tilted,
     /// What the brush ends in.
     #[serde(default, skip_serializing_if = "Tip::is_round")]
     #[ts(as = "Option<Tip>", optional)]
     pub tip: Tip,
+    /// What it covers: its way, or all of what it begins on.
+    #[serde(default, skip_serializing_if = "Covers::is_way")]
+    #[ts(as = "Option<Covers>", optional)]
+    pub covers: Covers,
+    /// Where that goes up to edges: from how many degrees on they are sharp.
+    #[serde(default = "crease", skip_serializing_if = "is_crease")]
+    #[ts(as = "Option<f64>", optional)]
+    pub crease: f64,
+    /// How it gets from point to point.
+    #[serde(default, skip_serializing_if = "Led::is_hand")]
+    #[ts(as = "Option<Led>", optional)]
+    pub led: Led,
+    /// Led through its points, it comes back to the first.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(as = "Option<bool>", optional)]
+    pub closed: bool,
     /// Hidden, it does nothing.
     #[serde(default = "yes", skip_serializing_if = "Clone::clone")]
     #[ts(as = "Option<bool>", optional)]
@@ -82,28 +129,71 @@ pub struct Stroke {
 /// How hard the brush is by itself.
 const HARDNESS: f64 = 0.6;
 
+/// From how many degrees on an edge is sharp by itself.
+const CREASE: f64 = 30.0;
+
+fn crease() -> f64 {
+    CREASE
+}
+
+fn is_crease(degrees: &f64) -> bool {
+    *degrees == CREASE
+}
+
 fn yes() -> bool {
     true
 }
 
+/// The settings that are seldom turned while one draws stand together under this.
+const PEN: &str = "Pen";
+
 /// What a stroke is drawn with: the settings that it keeps, by the names of its fields.
 pub fn specs() -> Vec<ParamSpec> {
+    let covers = [("way", "where it goes"), ("shell", "the shell"), ("part", "the part"), ("edges", "up to edges")];
+    let led = [("hand", "as drawn"), ("corners", "point to point"), ("curve", "curved through points")];
     let tips = [("round", "round"), ("bristle", "bristle"), ("sponge", "sponge"), ("splash", "splash")];
     let pressed = [("flow", "flow"), ("width", "width"), ("both", "flow and width"), ("nothing", "nothing")];
+    let tilted = [("nothing", "nothing"), ("width", "width"), ("flow", "flow")];
+    let way = |spec: ParamSpec| spec.only_with("covers", &["way"]);
+    let pen = |spec: ParamSpec| way(spec).in_group(PEN);
     vec![
-        ParamSpec::choice("tip", "Tip", &tips, "What the brush ends in: all of it touches, hairs, a sponge, or drops."),
-        ParamSpec::length("radius", "Radius", (0.05, 1_000.0), 5.0, "From the middle of the brush to its border."),
-        ParamSpec::share(
+        ParamSpec::choice("covers", "Covers", &covers, "Where the brush goes, or all of what it begins on."),
+        ParamSpec::number(
+            "crease",
+            "Edges from",
+            "°",
+            (1.0, 120.0),
+            CREASE,
+            "How far two faces are turned that it stops between.",
+        )
+        .only_with("covers", &["edges"]),
+        way(ParamSpec::choice(
+            "led",
+            "Line",
+            &led,
+            "As the hand goes, or through points that are set and may be moved later.",
+        )),
+        ParamSpec::switch("closed", "Closed", false, "From the last point it comes back to the first.")
+            .only_with("led", &["corners", "curve"]),
+        way(ParamSpec::choice(
+            "tip",
+            "Tip",
+            &tips,
+            "What the brush ends in: all of it touches, hairs, a sponge, or drops.",
+        )),
+        way(ParamSpec::length("radius", "Radius", (0.05, 1_000.0), 5.0, "From the middle of the brush to its border.")),
+        way(ParamSpec::share(
             "hardness",
             "Hardness",
             HARDNESS,
             "0 falls off from the middle, 1 is even up to a sharp border.",
-        ),
+        )),
         ParamSpec::share("flow", "Flow", 1.0, "How much a stroke lays down in one go."),
         ParamSpec::share("value", "Value", 1.0, "What the mask is drawn to where nothing is taken away."),
         ParamSpec::switch("take", "Take away", false, "Takes away what the mask is there, rather than add to it."),
-        ParamSpec::switch("one_shell", "One shell", false, "Stays on the bit of mesh that it begins on."),
-        ParamSpec::choice("pressed", "Pressure", &pressed, "What the pen’s pressure changes."),
+        pen(ParamSpec::switch("one_shell", "One shell", false, "Stays on the bit of mesh that it begins on.")),
+        pen(ParamSpec::choice("pressed", "Pressure", &pressed, "What the pen’s pressure changes.")),
+        pen(ParamSpec::choice("tilted", "Tilt", &tilted, "What laying the pen down changes: wider, or fainter.")),
     ]
 }
 
@@ -134,14 +224,35 @@ impl Stroke {
             take: false,
             one_shell: false,
             pressed: Pressed::default(),
+            tilted: Tilted::default(),
             tip: Tip::default(),
+            covers: Covers::default(),
+            crease: CREASE,
+            led: Led::default(),
+            closed: false,
             shown: true,
         }
     }
 
     /// The numbers of [`specs`], by their keys.
-    pub fn numbers(&self) -> [(&'static str, f64); 4] {
-        [("radius", self.radius), ("hardness", self.hardness), ("flow", self.flow), ("value", self.value)]
+    pub fn numbers(&self) -> [(&'static str, f64); 5] {
+        [
+            ("radius", self.radius),
+            ("hardness", self.hardness),
+            ("flow", self.flow),
+            ("value", self.value),
+            ("crease", self.crease),
+        ]
+    }
+
+    /// All points that it goes over: those that the hand left, or those of the way through the ones that were set. None when they are not at hand.
+    pub fn way(&self) -> Option<Cow<'_, [Point]>> {
+        Some(path::way(&self.points.track()?.points, self.led, self.closed))
+    }
+
+    /// How far off its points the surface may lie that it is drawn on, in mm.
+    pub fn reach(&self) -> f32 {
+        if self.covers.is_way() { self.radius as f32 * draw::OFF } else { fill::REACH }
     }
 
     /// Whether it is shown and its points are at hand.
@@ -163,5 +274,6 @@ impl Stroke {
             h.update(&n.to_bits().to_le_bytes());
         }
         h.update(&[u8::from(self.take), u8::from(self.one_shell), self.pressed as u8, self.tip as u8]);
+        h.update(&[self.covers as u8, self.led as u8, u8::from(self.closed), self.tilted as u8]);
     }
 }

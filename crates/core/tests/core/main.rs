@@ -7,6 +7,7 @@ mod controls;
 mod dials;
 mod document;
 mod evaluate;
+mod fills_and_paths;
 mod finish;
 mod formats;
 mod graded;

@@ -212,7 +212,7 @@ fn a_finish_takes_colours_numbers_and_normals_as_they_are_pinned() {
 #[test]
 fn along_a_stroke_it_is_laid_again_and_again() {
     let surface = Surface::new(with(&plate(100.0), &[("tag.png", halves())]), 512);
-    let point = |x: f32| Point { at: Vec3::new(x, 0.0, 0.0), normal: Vec3::Y, pressure: 1.0, time: 0 };
+    let point = |x: f32| Point { at: Vec3::new(x, 0.0, 0.0), normal: Vec3::Y, pressure: 1.0, tilt: 0.0, time: 0 };
     let track = Track { points: (-40..=40).map(|x| point(x as f32)).collect() };
     let stroke = Stroke { id: "s1".into(), ..Stroke::new(Points::new(&track).unwrap(), 1.0) };
     let row = |changes: &[(&str, Param)]| {
@@ -285,7 +285,7 @@ fn the_same_pin_on_other_uvs_and_sizes_is_the_same_on_the_surface() {
 
 #[test]
 fn what_finds_no_surface_is_told_and_kept() {
-    let point = |x: f32| Point { at: Vec3::new(x, 0.0, 0.0), normal: Vec3::Y, pressure: 1.0, time: 0 };
+    let point = |x: f32| Point { at: Vec3::new(x, 0.0, 0.0), normal: Vec3::Y, pressure: 1.0, tilt: 0.0, time: 0 };
     let stroke = |from: f32| {
         let track = Track { points: (0..60).map(|i| point(from + i as f32)).collect() };
         Stroke { id: format!("s{from}"), ..Stroke::new(Points::new(&track).unwrap(), 5.0) }

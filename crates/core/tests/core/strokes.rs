@@ -10,29 +10,30 @@ use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::recipe;
 use dustcoat_core::stroke::{
-    Drawing, MOST_POINTS, Point, Points, Pressed, State, Stroke, Tip, Track, TrackError, covering,
+    Drawing, MOST_POINTS, Point, Points, Pressed, State, Stroke, Tilted, Tip, Track, TrackError, covering,
 };
 use dustcoat_core::task::Cancel;
 use glam::Vec3;
 use serde_json::json;
 
-fn stroke(radius: f64, places: impl IntoIterator<Item = ([f32; 3], [f32; 3])>) -> Stroke {
-    let point = |(at, n): ([f32; 3], [f32; 3])| Point { at: at.into(), normal: n.into(), pressure: 1.0, time: 0 };
+pub fn stroke(radius: f64, places: impl IntoIterator<Item = ([f32; 3], [f32; 3])>) -> Stroke {
+    let point =
+        |(at, n): ([f32; 3], [f32; 3])| Point { at: at.into(), normal: n.into(), pressure: 1.0, tilt: 0.0, time: 0 };
     let track = Track { points: places.into_iter().map(point).collect() };
     Stroke { hardness: 1.0, ..Stroke::new(Points::new(&track).unwrap(), radius) }
 }
 
-const UP: [f32; 3] = [0.0, 1.0, 0.0];
+pub const UP: [f32; 3] = [0.0, 1.0, 0.0];
 
 /// What is laid down, and what is left of the mask before.
-fn drawn(surface: &Surface, strokes: Vec<Stroke>) -> (Vec<f32>, Vec<f32>) {
+pub fn drawn(surface: &Surface, strokes: Vec<Stroke>) -> (Vec<f32>, Vec<f32>) {
     let texels = surface.atlas.len();
     let drawing = Drawing::new(Arc::new(strokes));
     let both = drawing.over(surface, State::untouched(texels), &Cancel::default()).unwrap().planes;
     (both[..texels].to_vec(), both[texels..].to_vec())
 }
 
-fn near(found: f64, wanted: f64, what: &str) {
+pub fn near(found: f64, wanted: f64, what: &str) {
     assert!((found / wanted - 1.0).abs() < 0.01, "{what}: {found} and not {wanted}");
 }
 
@@ -128,6 +129,12 @@ fn oracle(stroke: &Stroke, p: Vec3, n: Vec3, texel: f32) -> f64 {
             Pressed::Both => (pressure, pressure),
             Pressed::Nothing => (1.0, 1.0),
         };
+        let tilt = f64::from(pair[0].tilt) * (1.0 - t) + f64::from(pair[1].tilt) * t;
+        let (wide, much) = match stroke.tilted {
+            Tilted::Nothing => (wide, much),
+            Tilted::Width => (wide * (1.0 + tilt), much),
+            Tilted::Flow => (wide, much * (1.0 - 0.9 * tilt)),
+        };
         let (radius, texel) = (stroke.radius * wide, f64::from(texel));
         let soft = radius * (1.0 - stroke.hardness);
         let (from, to) =
@@ -146,12 +153,14 @@ fn scribbles(count: usize, seed: u64) -> Vec<Stroke> {
     let mut roll = Dice(seed);
     let mut number = move |low: f64, high: f64| low + (high - low) * roll.roll();
     let pressed = [Pressed::Flow, Pressed::Width, Pressed::Both, Pressed::Nothing];
+    let tilted = [Tilted::Nothing, Tilted::Width, Tilted::Flow];
     let one = |k: usize| {
         let (x, z) = (number(-30.0, 30.0), number(-30.0, 30.0));
         let point = |_| Point {
             at: Vec3::new((x + number(-12.0, 12.0)) as f32, 30.0, (z + number(-12.0, 12.0)) as f32),
             normal: Vec3::new(number(-0.3, 0.3) as f32, 1.0, number(-0.3, 0.3) as f32).normalize(),
             pressure: number(0.2, 1.0) as f32,
+            tilt: number(0.0, 1.0) as f32,
             time: 0,
         };
         let track = Track { points: (0..1 + k % 23).map(point).collect() };
@@ -163,6 +172,7 @@ fn scribbles(count: usize, seed: u64) -> Vec<Stroke> {
             value: number(0.0, 1.0),
             take: k % 3 == 2,
             pressed: pressed[k % 4],
+            tilted: tilted[k % 3],
             shown: k % 7 != 6,
             id: format!("s{}", k + 1),
             ..stroke(1.0, [([0.0; 3], UP)])
@@ -193,8 +203,8 @@ fn order_and_taking_away_are_those_of_an_oracle_that_goes_place_by_place() {
     let spot = (0..a.len()).find(|i| keep[*i] < 0.1 && a.ny[*i] > 0.9).unwrap();
     let (p, n) = (Vec3::new(a.px[spot], a.py[spot], a.pz[spot]), Vec3::Y);
     let there = strokes.iter().rev().filter(|s| s.shown && oracle(s, p, n, 0.01) > 0.02).map(|s| s.id.as_str());
-    assert_eq!(covering(&strokes, p, n), there.collect::<Vec<_>>());
-    assert!(covering(&strokes, Vec3::new(0.0, -30.0, 0.0), Vec3::NEG_Y).is_empty());
+    assert_eq!(covering(&strokes, &surface.piece, p, n), there.collect::<Vec<_>>());
+    assert!(covering(&strokes, &surface.piece, Vec3::new(0.0, -30.0, 0.0), Vec3::NEG_Y).is_empty());
     assert!(keep.iter().any(|k| *k < 0.01) && keep.iter().filter(|k| **k == 1.0).count() > a.len() / 2);
 }
 
@@ -263,14 +273,14 @@ fn it_stays_on_its_side_in_its_fold_and_on_its_shell() {
 }
 
 /// A grey coat with clouds, and strokes over them.
-fn with_strokes() -> (Document, String) {
+pub fn with_strokes() -> (Document, String) {
     let steps = vec![step(Join::Replace, "perlin", &[]), step(Join::Replace, "strokes", &[])];
     let d = apply(&document(vec![coat("a", "#808080", steps)]), &Edit::Rename { name: "drawn on".into() }).unwrap();
     let id = d.layers[0].mask.steps[1].id.clone();
     (d, id)
 }
 
-fn add(d: &Document, step: &str, stroke: Stroke) -> Result<Document, EditError> {
+pub fn add(d: &Document, step: &str, stroke: Stroke) -> Result<Document, EditError> {
     apply(d, &Edit::AddStroke { layer: "a".into(), step: step.into(), stroke })
 }
 

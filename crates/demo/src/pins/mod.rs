@@ -10,6 +10,9 @@ mod stencils;
 mod tag;
 mod tape;
 
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex, PoisonError};
+
 use dustcoat_core::handoff::png;
 use glam::Vec2;
 
@@ -119,9 +122,11 @@ impl MadePicture {
         format!("{}.png", self.key)
     }
 
-    /// As a PNG.
-    pub fn png(&self) -> Vec<u8> {
-        self.png_of(self.pixels)
+    /// As a PNG. It is drawn once and held.
+    pub fn png(&self) -> Arc<[u8]> {
+        static HELD: Mutex<BTreeMap<&str, Arc<[u8]>>> = Mutex::new(BTreeMap::new());
+        let mut held = HELD.lock().unwrap_or_else(PoisonError::into_inner);
+        held.entry(self.key).or_insert_with(|| self.png_of(self.pixels).into()).clone()
     }
 
     /// As a small PNG, at most `side` pixels wide and high.

@@ -186,7 +186,7 @@ fn grip(number: u32, from: f32, to: f32) -> Stroke {
         let at = Vec3::new(WHEEL.radius * cos, WHEEL.height, WHEEL.radius * sin) + normal * WHEEL.rim;
         // Pressed less towards both ends.
         let pressure = libm::sinf(std::f32::consts::PI * (i as f32 + 2.0) / 28.0);
-        Point { at, normal, pressure, time: i * 20 }
+        Point { at, normal, pressure, tilt: 0.0, time: i * 20 }
     };
     let track = Track { points: (0..=24).map(point).collect() };
     let points = Points::new(&track).expect("it has points");

@@ -196,7 +196,7 @@ impl App {
         for piece in PIECES.iter().rev() {
             let Some(dress) = piece.dress else { continue };
             let (file, bytes) = piece.file();
-            let made = piece.made().map(|(picture, bytes)| (picture.hash, bytes)).collect();
+            let made = piece.made().map(|(picture, bytes)| (picture.hash, bytes.to_vec())).collect();
             let id = self.create(&piece.document(true), made, &file, None, &bytes)?;
             self.db.set_picture(id, self.db.project(id)?.revision, dress.picture)?;
         }

@@ -76,6 +76,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects/{id}/finer", web::post().to(projects::bring_finer))
             .route("/projects/{id}/pictures", web::post().to(projects::bring_picture))
             .route("/projects/{id}/pictured", web::post().to(projects::lay_pictured))
+            .route("/projects/{id}/strokes/seen", web::post().to(projects::strokes_seen))
             .route("/projects/{id}/strokes/at", web::post().to(projects::strokes_at))
             .route("/made-pictures", web::get().to(projects::made_pictures))
             .route("/made-pictures/{key}", web::get().to(pixels::made_picture))

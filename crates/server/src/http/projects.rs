@@ -17,7 +17,7 @@ use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
 use crate::views::{
     DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, LayPictured, MadeCard, OnRevision,
-    ProjectCard, ProjectView, SetAside, Six, SixRequest, StateView, StrokesAt, ToldPictures,
+    ProjectCard, ProjectView, SetAside, Six, SixRequest, StateView, StrokeView, StrokesAsked, StrokesAt, ToldPictures,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -226,6 +226,11 @@ pub async fn tell_pictures(app: Shared, body: Json<Vec<SetAside>>) -> Answer<Tol
 /// The strokes that lie at a place.
 pub async fn strokes_at(app: Shared, id: Path<i64>, body: Json<StrokesAt>) -> Answer<Vec<String>> {
     Ok(Json(off(&app, move |a| a.strokes_at(*id, &body)).await?))
+}
+
+/// Strokes in small.
+pub async fn strokes_seen(app: Shared, id: Path<i64>, body: Json<StrokesAsked>) -> Answer<Vec<StrokeView>> {
+    Ok(Json(off(&app, move |a| a.strokes_seen(*id, &body)).await?))
 }
 
 pub async fn lay_pictured(app: Shared, id: Path<i64>, body: Json<LayPictured>) -> Answer<ProjectView> {

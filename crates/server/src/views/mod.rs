@@ -24,5 +24,5 @@ pub use project::{
     DemoCard, EditRequest, Freshness, GoTo, KeepSnapshot, MadeCard, MeasurementState, Newer, OnRevision, PieceView,
     ProjectCard, ProjectView, SnapshotView, StateView, When,
 };
-pub use strokes::StrokesAt;
+pub use strokes::{StrokeView, StrokesAsked, StrokesAt};
 pub use told::{Event, JobKind, JobView, Problem};

@@ -89,7 +89,7 @@ impl Shots<'_> {
         let page = self.page;
         page.press(&page.find(".coat[data-layer='Stencil'] .name-button").await).await;
         page.press(&page.find(".tile[data-step='Pin'] .tile-picture").await).await;
-        let handles = page.handles().await;
+        let handles = page.handles("data-handles").await;
         let middle = ((handles[0].0 + handles[2].0) / 2, (handles[0].1 + handles[2].1) / 2);
         let canvas = page.find(".view canvas").await;
         let over = page.driver.action_chain().move_to_element_center(&canvas).move_by_offset(middle.0, middle.1);

@@ -217,18 +217,18 @@ impl Page {
         self.view().await.share(red)
     }
 
-    /// The corners of the selected pin's frame and its knob, in pixels from the view's middle.
+    /// The handles that the view tells of by an attribute, in pixels from its middle: `data-handles` of a pin's frame, its corners and its knob; `data-path` of a path, its points.
     ///
     /// # Panics
-    /// When no frame is shown.
-    pub async fn handles(&self) -> Vec<(i64, i64)> {
+    /// When nothing is told.
+    pub async fn handles(&self, named: &str) -> Vec<(i64, i64)> {
         let canvas = self.find(".view canvas").await.rect().await.expect("a box");
         let place = |p: &str| {
             let (x, y) = p.split_once(',').expect("two numbers");
             let from_middle = |t: &str, of: f64| (t.parse::<f64>().expect("a number") - of / 2.0).round() as i64;
             (from_middle(x, canvas.width), from_middle(y, canvas.height))
         };
-        self.attributes(".view", "data-handles").await.remove(0).split(' ').map(place).collect()
+        self.attributes(".view", named).await.remove(0).split_whitespace().map(place).collect()
     }
 
     /// Presses, moves and lets go over the piece, from one place to another in pixels from the view's middle, while a key may be held.

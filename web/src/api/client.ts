@@ -25,7 +25,9 @@ import type {
   LadderView,
   Laying,
   LayPictured,
+  StrokesAsked,
   StrokesAt,
+  StrokeView,
   LayRecipe,
   MadeCard,
   Layout,
@@ -193,6 +195,7 @@ export const api = {
   /** Keeps a picture that is not used yet. */
   setAside: (file: File) => send<SetAside>(`/api/pictures?${new URLSearchParams({ name: file.name })}`, file),
   tellPictures: (set: SetAside[]) => post<ToldPictures>("/api/pictures/told", set),
+  strokesSeen: (id: number, asked: StrokesAsked) => post<StrokeView[]>(`${project(id)}/strokes/seen`, asked),
   strokesAt: (id: number, asked: StrokesAt) => post<string[]>(`${project(id)}/strokes/at`, asked),
   layPictured: (id: number, laid: LayPictured) => post<ProjectView>(`${project(id)}/pictured`, laid),
   /** Address of a picture that was brought in, drawn down. */

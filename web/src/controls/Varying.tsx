@@ -2,9 +2,9 @@
 import { Select } from "@mantine/core";
 import type { ReactNode } from "react";
 
-import type { ColorsDrive, Entry, MaskDrive, MaskSource, Param, ParamSpec, RampDrive, Target } from "../api/types";
+import type { ColorsDrive, Entry, MaskDrive, MaskSource, ParamSpec, RampDrive, Target } from "../api/types";
 import { commit } from "../state/actions";
-import { entryOf, setParam } from "../state/document";
+import { effective, entryOf, setParam } from "../state/document";
 import { useStore } from "../state/store";
 import { Fold } from "./Fold";
 import { sourcesIn } from "./sourcesIn";
@@ -95,11 +95,7 @@ function Driven({ spec, source, target, take, children }: DrivenProps) {
 
 /** The mask's own settings: what is always seen, and the rest under one heading. */
 function Inner({ entry, settings, target }: { entry: Entry; settings: MaskSource["settings"]; target: Target }) {
-  const standingAt = (key: string): Param | undefined =>
-    settings[key] ?? entry.params.find((p) => p.key === key)?.default;
-  const counting = entry.params.filter(
-    ({ when: [key, values] }) => key === "" || values.includes(String(standingAt(key))),
-  );
+  const counting = effective(entry.params, (spec) => settings[spec.key] ?? spec.default);
   const row = (spec: ParamSpec) => (
     <Setting key={spec.key} spec={spec} param={settings[spec.key]} target={{ ...target, inner: spec.key }} />
   );

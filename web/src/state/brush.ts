@@ -2,7 +2,7 @@
 import { api } from "../api/client";
 import type { Layer, ParamSpec, Step, Stroke, Value } from "../api/types";
 import { commit, say, select } from "./actions";
-import { entryOf, findLayer, stepValue } from "./document";
+import { effective, entryOf, findLayer, stepValue } from "./document";
 import { busy, type State, useStore } from "./store";
 
 const { getState, setState } = useStore;
@@ -16,6 +16,41 @@ const NO_SPECS: ParamSpec[] = [];
 export const brushValue = (s: State, spec: ParamSpec): Value => s.brush[spec.key] ?? spec.default;
 
 export const setBrush = (key: string, value: Value): void => setState((s) => ({ brush: { ...s.brush, [key]: value } }));
+
+const set = (s: State, key: string): Value | undefined => {
+  const spec = brushSpecs(s, "stroke").find((p) => p.key === key);
+  return spec && brushValue(s, spec);
+};
+
+/** What of a stroke counts in a step: all of it, or for what a pin is laid along how it is led. */
+export const forStep = (specs: ParamSpec[], styled: boolean): ParamSpec[] =>
+  styled ? specs : specs.filter((p) => p.key === "led" || p.key === "closed");
+
+/** What is asked of the brush as it stands. */
+export const askedOfBrush = (s: State): ParamSpec[] =>
+  effective(forStep(brushSpecs(s, "stroke"), laidAlong(s) === null), (spec) => brushValue(s, spec));
+
+/** What a press of the brush fills, in words, if it fills anything: a pin’s picture is laid along a way. */
+export function fills(s: State): string | null {
+  const covers = brushSpecs(s, "stroke").find((p) => p.key === "covers");
+  if (!covers || laidAlong(s) !== null || brushValue(s, covers) === covers.default) return null;
+  return covers.choices.find(([key]) => key === brushValue(s, covers))?.[1] ?? null;
+}
+
+/** Whether the brush is taken up to set the points of a path. */
+export const pathOf = (s: State): boolean => s.drawing !== null && fills(s) === null && isPath(set(s, "led"));
+
+/** Whether a stroke is led through points, rather than by the hand. */
+export const isPath = (led: Value | undefined): boolean => led !== undefined && led !== "hand";
+
+/** The path that is picked, if one is, and no other stroke. */
+export function pickedPath(s: State): { place: { layer: string; step: string }; stroke: Stroke } | null {
+  const place = drawnStep(s);
+  if (!s.project || !place || s.room !== "build" || s.strokes.length !== 1) return null;
+  const step = findLayer(s.project.document.layers, place.layer)?.mask.steps.find((one) => one.id === place.step);
+  const stroke = step?.strokes?.find((one) => one.id === s.strokes[0]);
+  return stroke && isPath(stroke.led) && (stroke.covers ?? "way") === "way" ? { place, stroke } : null;
+}
 
 /** How the hand is led: how far the brush lags behind, 0…1, and across which axis it is mirrored. */
 export function hand(s: State): { steady: number; mirror: string } {

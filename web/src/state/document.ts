@@ -170,10 +170,9 @@ type StepPlace = { layer: string; step: string };
 export const stepValue = (spec: ParamSpec, step: Step, place: StepPlace, standings: Standing[]): Value =>
   standing(spec, step.settings[spec.key], { ...place, key: spec.key }, standings);
 
-/** The settings of a step that have an effect as it stands. */
-export function effective(params: ParamSpec[], step: Step, place: StepPlace, standings: Standing[]): ParamSpec[] {
-  return params.filter(({ when: [key, values] }) => {
+/** The settings that have an effect as the others stand. */
+export const effective = (params: ParamSpec[], stands: (spec: ParamSpec) => unknown): ParamSpec[] =>
+  params.filter(({ when: [key, values] }) => {
     const other = params.find((p) => p.key === key);
-    return !other || values.includes(String(stepValue(other, step, place, standings)));
+    return !other || values.includes(String(stands(other)));
   });
-}

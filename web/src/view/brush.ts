@@ -3,9 +3,11 @@ import { BufferGeometry, LineBasicMaterial, LineLoop, type Vector2, Vector3 } fr
 
 import type { Edit } from "../api/types";
 import { commit, tryOut } from "../state/actions";
-import { brushSpecs, brushValue, drawnStep, hand, laidAlong, pickAt, strokeAlong } from "../state/brush";
+import { brushSpecs, brushValue, drawnStep, fills, hand, laidAlong, pathOf, pickAt, strokeAlong } from "../state/brush";
 import { shownNumber } from "../state/document";
 import { type State, useStore } from "../state/store";
+import { mirrored, rowOf } from "./rows";
+import { Trial } from "./trial";
 import { firstToHear, type Place, STRAY, Under, type View } from "./under";
 
 /** Points of the ring. */
@@ -40,7 +42,7 @@ export class Brush {
   private drawn: Drawn | null = null;
   /** Where the last stroke ended: Shift goes straight on from there. */
   private end: Vector3 | null = null;
-  private asked = 0;
+  private readonly trial = new Trial(() => this.drawn && this.edits(this.drawn, useStore.getState()));
   /** Where a click may begin. */
   private pressed: Vector2 | null = null;
   private readonly leave: () => void;
@@ -61,7 +63,7 @@ export class Brush {
 
   dispose(): void {
     this.ended.abort();
-    cancelAnimationFrame(this.asked);
+    this.trial.stop();
     this.leave();
     this.says.remove();
   }
@@ -84,7 +86,7 @@ export class Brush {
     const s = useStore.getState();
     const px = this.under.pixels(event);
     this.pressed = event.button === 0 && s.drawing === null ? px : null;
-    if (s.drawing === null || event.button !== 0 || this.drawn !== null) return;
+    if (s.drawing === null || pathOf(s) || event.button !== 0 || this.drawn !== null) return;
     const spot = this.under.place(px);
     // Beside the piece the camera is turned, as ever.
     if (!spot) return;
@@ -98,10 +100,10 @@ export class Brush {
       spot: null,
       began: event.timeStamp,
     };
-    if (event.shiftKey && this.end) this.along(this.drawn, this.under.seen(this.end), px, event);
+    if (event.shiftKey && this.end && !fills(s)) this.along(this.drawn, this.under.seen(this.end), px, event);
     else this.add(this.drawn, px, event);
     this.show(spot, s);
-    this.soon();
+    this.trial.soon();
   };
 
   readonly move = (event: PointerEvent): void => {
@@ -113,7 +115,7 @@ export class Brush {
       event.stopImmediatePropagation();
       const all = event.getCoalescedEvents();
       for (const one of all.length > 0 ? all : [event]) this.go(drawn, one, s);
-      this.soon();
+      this.trial.soon();
     } else if (drawn) {
       // A second pen waits until the first one is up.
       event.stopImmediatePropagation();
@@ -145,8 +147,7 @@ export class Brush {
 
   private forget(): void {
     this.drawn = null;
-    cancelAnimationFrame(this.asked);
-    this.asked = 0;
+    this.trial.stop();
   }
 
   private readonly key = (event: KeyboardEvent): void => {
@@ -172,6 +173,8 @@ export class Brush {
 
   /** Follows the pen, lagging behind it as far as the hand is steadied. */
   private go(drawn: Drawn, event: PointerEvent, s: State): void {
+    // What is filled begins where the pen was set down, and there it ends.
+    if (fills(s)) return;
     const { steady } = hand(s);
     const to = drawn.last.clone().lerp(this.under.pixels(event), 1 - 0.92 * steady);
     if (to.distanceTo(drawn.last) >= 1) this.along(drawn, drawn.last, to, event);
@@ -196,38 +199,19 @@ export class Brush {
     if (!spot) return;
     // What has no pressure presses fully.
     const pressure = event.pointerType === "pen" ? event.pressure : 1;
-    const { at, normal } = spot;
+    const tilt = event.pointerType === "pen" ? 1 - event.altitudeAngle / (Math.PI / 2) : 0;
     const row = drawn.rows.at(-1) ?? [];
-    const time = Math.round(Math.max(0, event.timeStamp - drawn.began));
-    row.push([...at.toArray().map(places(3)), ...normal.toArray().map(places(4)), pressure, time]);
+    row.push(rowOf(spot, pressure, Math.round(Math.max(0, event.timeStamp - drawn.began)), tilt));
     // One that is too long for a stroke goes on in another.
     if (row.length >= LONGEST) drawn.rows.push(row.slice(-1));
-  }
-
-  /** Shows what is drawn so far, once a frame. */
-  private soon(): void {
-    if (this.asked !== 0) return;
-    this.asked = requestAnimationFrame(() => {
-      this.asked = 0;
-      if (this.drawn) tryOut(...this.edits(this.drawn, useStore.getState()));
-    });
   }
 
   private edits(drawn: Drawn, s: State): Edit[] {
     const { drawing } = s;
     if (!drawing) return [];
     const rows = drawn.rows.filter((row) => row.length > 0);
-    const all = [...rows, ...rows.map((row) => this.mirrored(row, s)).filter((row) => row !== null)];
+    const all = [...rows, ...rows.map((row) => mirrored(row, s, this.view)).filter((row) => row !== null)];
     return all.map((row) => ({ edit: "add_stroke", ...drawing, stroke: strokeAlong(s, row, drawn.turned) }));
-  }
-
-  /** A row across the middle of the piece, if that is asked for. */
-  private mirrored(row: number[][], s: State): number[][] | null {
-    const axis = ["x", "y", "z"].indexOf(hand(s).mirror);
-    const box = this.view.mesh()?.geometry.boundingBox;
-    if (axis < 0 || !box) return null;
-    const middle = box.min.getComponent(axis) + box.max.getComponent(axis);
-    return row.map((point) => point.map((v, i) => (i === axis ? middle - v : i === axis + 3 ? -v : v)));
   }
 
   private show({ at, normal }: Place, s: State): void {
@@ -254,7 +238,9 @@ export class Brush {
     this.shade.scale.setScalar(radius + this.under.length(this.ring.position));
     this.core.scale.setScalar(Math.max(radius * hardness, 1e-3));
     this.says.hidden = false;
-    this.says.textContent = `${shownNumber(radius * 2)} mm`;
+    const filled = fills(s);
+    this.says.textContent = filled ?? `${shownNumber(radius * 2)} mm`;
+    this.ring.visible = this.shade.visible = filled === null;
     this.view.host.dataset["brush"] = this.says.textContent;
   }
 
@@ -279,6 +265,3 @@ function circle(color: number): LineLoop {
   line.visible = false;
   return line;
 }
-
-/** Numbers to so many places: what is finer nobody draws. */
-const places = (count: number) => (v: number) => Number(v.toFixed(count));

@@ -1,25 +1,15 @@
 // The frame of the selected pin on the piece: dragged to move it, at its corners to size it, at its knob to turn it; by keys too.
-import {
-  BufferGeometry,
-  Float32BufferAttribute,
-  LineBasicMaterial,
-  LineSegments,
-  Points,
-  PointsMaterial,
-  Quaternion,
-  Vector2,
-  Vector3,
-} from "three";
+import { BufferGeometry, LineBasicMaterial, LineSegments, Quaternion, type Vector2, Vector3 } from "three";
 
 import type { Spot } from "../api/types";
 import { commit, say, tryOut } from "../state/actions";
 import { shownNumber } from "../state/document";
 import { layEdits, type Lying, type Pinned, pinned, whyNot } from "../state/pin";
 import { type State, useStore } from "../state/store";
+import { elsewhere, Handles, HELD, nearest, seenThrough, setPoints, told } from "./handles";
+import { Trial } from "./trial";
 import { firstToHear, type Place, STRAY, Under, type View } from "./under";
 
-/** How near to a handle the pointer takes it, in pixels. */
-const NEAR = 11;
 /** A side of the frame is laid on the surface at so many points. */
 const ALONG = 12;
 /** How far beyond the upper side the knob lies, as a share of the height, and at least, in pixels. */
@@ -36,28 +26,27 @@ interface Drag {
 export class PinFrame {
   private readonly under: Under;
   private readonly ended = new AbortController();
-  private readonly lines = new LineSegments(new BufferGeometry(), flat(new LineBasicMaterial({ color: 0x2e7d6e })));
-  private readonly shade = new LineSegments(this.lines.geometry, flat(new LineBasicMaterial({ color: 0xffffff })));
-  private readonly handles = new Points(
-    new BufferGeometry(),
-    flat(new PointsMaterial({ color: 0x2e7d6e, size: 11, sizeAttenuation: false })),
+  private readonly lines = new LineSegments(new BufferGeometry(), seenThrough(new LineBasicMaterial({ color: HELD })));
+  private readonly shade = new LineSegments(
+    this.lines.geometry,
+    seenThrough(new LineBasicMaterial({ color: 0xffffff })),
   );
-  private readonly cores = new Points(
-    this.handles.geometry,
-    flat(new PointsMaterial({ color: 0xffffff, size: 7, sizeAttenuation: false })),
-  );
+  private readonly handles: Handles;
   private drag: Drag | null = null;
   /** How the pin lies while it is dragged, until the server has said so. */
   private now: Lying | null = null;
   /** Whether that is tried, and not kept yet. */
   private trying = false;
   private pressed: Vector2 | null = null;
-  private asked = 0;
+  private readonly trial = new Trial(() => this.before && this.now && layEdits(this.before, this.now));
+  /** How it lay before what is tried. */
+  private before: Pinned | null = null;
   private readonly leave: () => void;
 
   constructor(private readonly view: View) {
     this.under = new Under(view);
-    [this.shade, this.lines, this.handles, this.cores].forEach((thing, i) => {
+    this.handles = new Handles(view.scene, 11);
+    [this.shade, this.lines].forEach((thing, i) => {
       thing.renderOrder = 12 + i;
       thing.visible = false;
       thing.frustumCulled = false;
@@ -72,7 +61,7 @@ export class PinFrame {
 
   dispose(): void {
     this.ended.abort();
-    cancelAnimationFrame(this.asked);
+    this.trial.stop();
     this.leave();
   }
 
@@ -147,9 +136,8 @@ export class PinFrame {
     const corners = this.corners(held);
     if (!corners) return null;
     const seen = corners.handles.map((at) => this.under.seen(at));
-    const knob = seen[4];
-    if (knob && knob.distanceTo(px) <= NEAR) return "turn";
-    if (seen.slice(0, 4).some((corner) => corner.distanceTo(px) <= NEAR)) return "size";
+    const handle = nearest(px, seen);
+    if (handle !== null) return handle === 4 ? "turn" : "size";
     return within(px, seen.slice(0, 4)) && this.under.place(px) ? "move" : null;
   }
 
@@ -217,16 +205,12 @@ export class PinFrame {
     this.now = lying;
     this.trying = true;
     this.show();
-    if (this.asked !== 0) return;
-    this.asked = requestAnimationFrame(() => {
-      this.asked = 0;
-      if (this.now) tryOut(...layEdits(before, this.now));
-    });
+    this.before = before;
+    this.trial.soon();
   }
 
   private keep(before: Pinned): void {
-    cancelAnimationFrame(this.asked);
-    this.asked = 0;
+    this.trial.stop();
     this.trying = false;
     const lying = this.now;
     const edits = lying ? layEdits(before, lying) : [];
@@ -246,8 +230,7 @@ export class PinFrame {
     this.drag = null;
     this.now = null;
     this.trying = false;
-    cancelAnimationFrame(this.asked);
-    this.asked = 0;
+    this.trial.stop();
   }
 
   /** Says by the pointer what a press would take. */
@@ -301,19 +284,15 @@ export class PinFrame {
   private show(): void {
     const held = this.held();
     const frame = held && this.corners(held);
-    const shown = frame !== null;
-    for (const thing of [this.lines, this.shade, this.handles, this.cores]) thing.visible = shown;
+    this.lines.visible = this.shade.visible = frame !== null;
+    this.handles.show(frame?.handles ?? []);
     const { host, canvas } = this.view;
     if (frame && held) {
       setPoints(this.lines.geometry, frame.lines);
-      setPoints(this.handles.geometry, frame.handles);
       const { size, turn } = this.now ?? held.lying;
       // For whoever watches from outside: how it lies, and where its handles are.
       host.dataset["pin"] = `${shownNumber(size)} mm, ${Math.round(turn)}°`;
-      host.dataset["handles"] = frame.handles
-        .map((at) => this.under.seen(at))
-        .map((p) => `${Math.round(p.x)},${Math.round(p.y)}`)
-        .join(" ");
+      host.dataset["handles"] = told(frame.handles.map((at) => this.under.seen(at)));
     } else if (host.dataset["pin"] !== undefined) {
       delete host.dataset["pin"];
       delete host.dataset["handles"];
@@ -322,23 +301,6 @@ export class PinFrame {
     this.view.invalidate();
   }
 }
-
-const flat = <M extends LineBasicMaterial | PointsMaterial>(material: M): M => {
-  material.depthTest = false;
-  material.transparent = true;
-  material.toneMapped = false;
-  return material;
-};
-
-const setPoints = (geometry: BufferGeometry, points: Vector3[]): void => {
-  geometry.setAttribute(
-    "position",
-    new Float32BufferAttribute(
-      points.flatMap((p) => p.toArray()),
-      3,
-    ),
-  );
-};
 
 const placeOf = (spot: Spot): Place => ({
   at: new Vector3(...spot.at),
@@ -384,8 +346,3 @@ function within(px: Vector2, corners: Vector2[]): boolean {
   });
   return sides.every((s) => s > 0) || sides.every((s) => s < 0);
 }
-
-/** Whether a key belongs to what has the focus. */
-const elsewhere = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement &&
-  target.closest("input, textarea, select, [role=slider], [role=option], [role=dialog]") !== null;

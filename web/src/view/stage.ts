@@ -25,6 +25,7 @@ import { comeNear, seenAt } from "./hand";
 import { Look } from "./look";
 import { Mark } from "./mark";
 import { Near } from "./near";
+import { Path } from "./path";
 import { PinFrame } from "./pin";
 import { disposeRuler, ruler } from "./ruler";
 import { Surroundings } from "./surroundings";
@@ -55,7 +56,7 @@ export class Stage {
   private ruler: Group | null = null;
   private mesh: Mesh | null = null;
   private readonly spot = new Mark(this.scene);
-  private readonly hands: (Brush | PinFrame)[];
+  private readonly hands: (Brush | Path | PinFrame)[];
   private loaded: string | null = null;
   private drawn: (() => void) | null = null;
   private framed = false;
@@ -87,7 +88,7 @@ export class Stage {
     this.controls.addEventListener("change", this.invalidate);
     const { scene, camera, invalidate } = this;
     const view = { host, canvas, scene, camera, mesh: () => this.mesh, invalidate };
-    this.hands = [new Brush(view), new PinFrame(view)];
+    this.hands = [new Path(view), new Brush(view), new PinFrame(view)];
     this.around = new Surroundings(this.renderer, this.scene, this.invalidate);
     this.sizes = new ResizeObserver(this.resize);
     this.sizes.observe(host);

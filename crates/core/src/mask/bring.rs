@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::field::{Drawn, Field, Ladder, Lays};
+use super::field::{Drawn, Field, Ladder, Lays, Painted};
 use super::graded::{Amount, COARSE, Driver, FINE, Graded, MIDDLE};
 use super::source::Origin;
 use super::{StepKind, amount_spec};
@@ -284,6 +284,17 @@ impl Bringing<'_> {
                         own.update(picture_hash.as_bytes());
                         let field = Box::new(PictureField::new(&picture, settings));
                         Field::Pattern(pattern::Placed::of(field, settings), hash(own))
+                    }
+                    None => Field::Nothing,
+                },
+                Origin::Painted(name) => match self.around.picture(&name(settings)) {
+                    Some((picture_hash, picture)) => {
+                        own.update(picture_hash.as_bytes());
+                        Field::Painted(Painted {
+                            levels: picture.levels(settings.text("channel")),
+                            negative: settings.is_on("negative"),
+                            sheet: (settings.integer("sheet") as usize).checked_sub(1),
+                        })
                     }
                     None => Field::Nothing,
                 },

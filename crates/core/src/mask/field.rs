@@ -6,11 +6,12 @@ use std::sync::Arc;
 use super::graded::{Amount, blend};
 use super::join::Join;
 use crate::bake::reading::Run;
-use crate::bake::{MeasurementKey, Surface, reading};
+use crate::bake::{Atlas, MeasurementKey, Surface, reading};
 use crate::finish::channel::Channel;
 use crate::pattern;
 use crate::pin::{Pin, Pinned};
 use crate::raster::Plane;
+use crate::raster::pyramid::Levels;
 use crate::setting::Resolved;
 use crate::stroke::{Drawing, Stroke, Strokes};
 
@@ -39,12 +40,39 @@ pub enum Field {
     Nothing,
     /// A pattern and the hash of its settings.
     Pattern(pattern::Placed, String),
+    /// What was painted for the UVs.
+    Painted(Painted),
     /// What was drawn by hand.
     Drawn(Box<Drawn>),
     /// What pins lay: a mask, or a value of a finish, and a hash of it all.
     Pinned(Box<Pinned>, Lays, String),
     /// Made on a ladder, since a mask drives one of its numbers.
     Graded(Box<Ladder>),
+}
+
+/// A number of a picture that was painted for the UVs.
+pub struct Painted {
+    /// Its numbers.
+    pub levels: Arc<Levels>,
+    /// Full where the picture is dark.
+    pub negative: bool,
+    /// The sheet that it is laid on, or all of them.
+    pub sheet: Option<usize>,
+}
+
+impl Painted {
+    /// The numbers under the covered texels from `start` on, evened out over a texel; 0 on other sheets.
+    fn fill(&self, atlas: &Atlas, start: usize, out: &mut [f32]) {
+        let texels = self.levels.levels[0].width as f32 / atlas.size as f32;
+        for (i, v) in out.iter_mut().enumerate() {
+            let (uv, sheet) = atlas.uv(start + i);
+            *v = match self.sheet {
+                Some(wanted) if wanted != sheet => 0.0,
+                _ if self.negative => 1.0 - self.levels.evened(uv, texels),
+                _ => self.levels.evened(uv, texels),
+            };
+        }
+    }
 }
 
 /// What pins lay.
@@ -166,6 +194,7 @@ impl Field {
                 None => out.fill(0.0),
             },
             Field::Even(value) => out.fill(*value),
+            Field::Painted(painted) => painted.fill(&surface.atlas, start, out),
             Field::Nothing => out.fill(0.0),
             Field::Pattern(pattern, hash) => match fields.plane(hash) {
                 Some(plane) => copy(plane, out),

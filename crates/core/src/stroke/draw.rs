@@ -214,7 +214,7 @@ impl Drawing {
 
     fn made(&self, piece: &Piece) -> &Made {
         self.made.get_or_init(|| {
-            let brushes: Vec<Brush> = self.strokes.iter().filter_map(|s| Brush::new(s, piece)).collect();
+            let brushes: Vec<Brush> = self.strokes.par_iter().filter_map(|s| Brush::new(s, piece)).collect();
             let (mut chunks, mut boxes) = (vec![], vec![]);
             for (b, brush) in brushes.iter().enumerate() {
                 if brush.fill.is_some() {

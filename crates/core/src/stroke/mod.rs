@@ -149,8 +149,8 @@ const PEN: &str = "Pen";
 
 /// What a stroke is drawn with: the settings that it keeps, by the names of its fields.
 pub fn specs() -> Vec<ParamSpec> {
-    let covers = [("way", "where it goes"), ("shell", "the shell"), ("part", "the part"), ("edges", "up to edges")];
-    let led = [("hand", "as drawn"), ("corners", "point to point"), ("curve", "curved through points")];
+    let covers = [("way", "its way"), ("shell", "the shell"), ("part", "the part"), ("edges", "up to edges")];
+    let led = [("hand", "as drawn"), ("corners", "cornered"), ("curve", "curved")];
     let tips = [("round", "round"), ("bristle", "bristle"), ("sponge", "sponge"), ("splash", "splash")];
     let pressed = [("flow", "flow"), ("width", "width"), ("both", "flow and width"), ("nothing", "nothing")];
     let tilted = [("nothing", "nothing"), ("width", "width"), ("flow", "flow")];

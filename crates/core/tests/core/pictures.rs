@@ -9,7 +9,7 @@ use dustcoat_core::finish::relief;
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::intake::{Intake, PartsBy, PictureUse, guess_sheet};
 use dustcoat_core::mesh::{Piece, Soup};
-use dustcoat_core::setting::{Param, Settings};
+use dustcoat_core::setting::{Param, Settings, Value};
 use glam::Vec3;
 use image::{DynamicImage, ImageFormat, Rgb, RgbImage, Rgba, RgbaImage};
 
@@ -299,4 +299,44 @@ fn a_picture_whose_numbers_would_not_fit_is_refused_before_it_is_unpacked() {
     drop(writer);
     let refused = dustcoat_core::raster::picture::Picture::decode("huge.png", &out).unwrap_err();
     assert!(refused.to_string().contains("huge.png") && refused.to_string().contains("Scale it down"), "{refused}");
+}
+
+#[test]
+fn a_painted_map_lies_by_the_uvs_of_the_sheet_that_it_was_painted_for() {
+    let mut soup = Soup::default();
+    for (x, u) in [(0.0, 0.0), (30.0, 1.0)] {
+        let corners = [[x, 0.0, 20.0], [x + 20.0, 0.0, 20.0], [x + 20.0, 0.0, 0.0], [x, 0.0, 0.0]];
+        quad(&mut soup, "plate", corners, [u, 0.0, u + 1.0, 1.0]);
+    }
+    let piece = Piece::build(soup).unwrap();
+    // White in the upper left quarter; fine stripes in the lower right one.
+    let painted = RgbImage::from_fn(256, 256, |x, y| match (x < 128, y < 128) {
+        (true, true) => Rgb([255; 3]),
+        (false, false) => Rgb([if x % 2 == 0 { 255 } else { 0 }; 3]),
+        _ => Rgb([0; 3]),
+    });
+    let used =
+        PictureUse { hash: "h".into(), file: "wear.png".into(), purpose: "mask".into(), ..PictureUse::default() };
+    let bytes = png(painted);
+    let intake = Intake { pictures: vec![used], ..Intake::default() };
+    let surface = Surface::new(Arc::new(piece.take_in(&intake, &|_| Some(bytes.clone()))), 64);
+    let mask = |changes: &[(&str, Param)]| {
+        let mut all = vec![("picture", Param::from("wear.png"))];
+        all.extend_from_slice(changes);
+        let steps = vec![step(Join::Replace, "painted", &all)];
+        let d = document(vec![coat("b", "#000000", vec![]), coat("a", "#ffffff", steps)]);
+        evaluated(&d, &surface).channels["base_color"][..surface.atlas.len()].to_vec()
+    };
+    let at = |m: &[f32], sheet: u16, uv: [f32; 2]| m[surface.atlas.at_uv(sheet, uv).unwrap() as usize];
+    let all = mask(&[]);
+    for sheet in [0, 1] {
+        assert!(at(&all, sheet, [0.25, 0.25]) > 0.99 && at(&all, sheet, [0.75, 0.25]) < 0.01, "sheet {sheet}");
+        let stripes = at(&all, sheet, [0.75, 0.75]);
+        assert!((stripes - 0.5).abs() < 0.02, "what is finer than a texel is evened out: {stripes}");
+    }
+    let second = mask(&[("sheet", 2.0.into())]);
+    assert!(at(&second, 0, [0.25, 0.25]) == 0.0 && at(&second, 1, [0.25, 0.25]) > 0.99);
+    let turned = mask(&[("negative", Param::Const(Value::Bool(true)))]);
+    assert!(at(&turned, 0, [0.25, 0.25]) < 0.01 && at(&turned, 0, [0.75, 0.25]) > 0.99);
+    assert!(mask(&[("picture", "gone.png".into())]).iter().all(|m| *m == 0.0), "one that is gone lays nothing");
 }

@@ -4,7 +4,7 @@ use dustcoat_core::pattern::lattice::{hash, unit};
 use glam::Vec2;
 
 use super::Paint;
-use super::shapes::{cloud, ramp, sin, stick, within};
+use super::shapes::{cloud, joined, ramp, sin, stick, within};
 
 /// From one drip to the next, in mm.
 const APART: f32 = 8.0;
@@ -27,10 +27,12 @@ pub fn paint(p: Vec2, pixel: f32) -> Paint {
         // It widens where it leaves the band and where it stopped.
         let root = ramp(edge - 7.0, edge + 1.0, p.y) * 2.2;
         let drop = Vec2::new(p.x - wander(foot), (p.y - foot) * 0.72).length() - width * 1.4;
-        let joined = (run - root).min(drop);
-        // Met smoothly.
-        let h = (0.5 + 0.5 * (d - joined) / 2.0).clamp(0.0, 1.0);
-        d = d + (joined - d) * h - 2.0 * h * (1.0 - h);
+        d = joined(d, (run - root).min(drop), 2.0);
     }
-    ([0.34, 0.17, 0.08], within(d, pixel) * (1.0 - ramp(108.5, 110.0, p.y)))
+    // Thin paint lets light through; it gathers where it stopped, and dries darkest along its border.
+    let thin = ramp(0.35, 0.75, cloud(Vec2::new(p.x * 2.4, p.y * 0.5), 14.0, 85)) * ramp(0.3, 1.6, -d);
+    let rim = ramp(1.1, 0.2, -d);
+    let mix = |a: f32, b: f32, t: f32| a + (b - a) * t;
+    let color = [0.33, 0.165, 0.08].map(|c| mix(mix(c, c * 1.45 + 0.03, thin), c * 0.62, 0.8 * rim));
+    (color, within(d, pixel) * (1.0 - ramp(108.5, 110.0, p.y)))
 }

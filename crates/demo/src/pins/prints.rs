@@ -3,7 +3,7 @@
 use glam::Vec2;
 
 use super::Paint;
-use super::shapes::{cloud, exp, noise, ramp, rounded, sin, stick, within};
+use super::shapes::{cloud, exp, joined, noise, ramp, rounded, sin, stick, within};
 
 const MUD: [f32; 3] = [0.20, 0.16, 0.11];
 
@@ -40,26 +40,38 @@ pub fn boot(p: Vec2, pixel: f32) -> Paint {
 /// A right hand, its fingers up.
 pub fn hand(p: Vec2, pixel: f32) -> Paint {
     let v = Vec2::new;
-    let palm = rounded(p, v(78.0, 56.0), v(40.0, 42.0), 26.0);
-    // The hollow of the palm hardly touches.
-    let hollow = ramp(8.0, 27.0, p.distance(v(84.0, 54.0)) + 16.0 * (cloud(p, 16.0, 71) - 0.5));
-    let finger = |a: Vec2, b: Vec2, r: f32| {
-        let way = (b - a).normalize();
-        let far = (p - a).dot(way) / a.distance(b);
-        // Joints leave a gap.
-        let joint = [0.36f32, 0.68].map(|j| 1.3 - (far - j).abs() * a.distance(b));
-        stick(p, a, b, r).max(joint[0]).max(joint[1])
-    };
-    let fingers = [
-        finger(v(46.0, 106.0), v(30.0, 158.0), 8.4),
-        finger(v(67.0, 110.0), v(62.0, 180.0), 9.2),
-        finger(v(89.0, 110.0), v(94.0, 176.0), 9.0),
-        finger(v(109.0, 100.0), v(122.0, 152.0), 7.8),
-        finger(v(30.0, 62.0), v(16.0, 92.0), 10.0).min(finger(v(38.0, 48.0), v(20.0, 84.0), 10.0)),
+    // The mounds of the thumb and of the little finger, and the pads below the fingers; between them a hollow hardly touches.
+    let mound = |at: Vec2, across: Vec2| (((p - at) / across).length() - 1.0) * across.min_element();
+    let palm = [
+        mound(v(55.0, 50.0), v(20.0, 34.0)),
+        mound(v(101.0, 47.0), v(19.0, 36.0)),
+        mound(v(52.0, 88.0), v(15.0, 12.0)),
+        mound(v(76.0, 93.0), v(17.0, 12.0)),
+        mound(v(101.0, 86.0), v(17.0, 13.0)),
     ];
-    let d = fingers.into_iter().fold(palm, f32::min);
-    // The lines of the skin.
+    let palm = palm.into_iter().fold(f32::INFINITY, |a, b| joined(a, b, 9.0));
+    let hollow = ramp(6.0, 25.0, p.distance(v(80.0, 62.0)) + 18.0 * (cloud(p, 16.0, 71) - 0.5));
+    // Of each finger where it begins and ends and how thick it is; its joints leave gaps where each hand has its own.
+    let fingers = [
+        (v(45.0, 106.0), v(31.0, 158.0), 8.0, [0.38, 0.70]),
+        (v(67.0, 111.0), v(62.0, 181.0), 8.6, [0.33, 0.65]),
+        (v(90.0, 110.0), v(95.0, 175.0), 8.4, [0.35, 0.67]),
+        (v(112.0, 100.0), v(125.0, 150.0), 7.2, [0.40, 0.69]),
+        (v(34.0, 66.0), v(14.0, 98.0), 9.6, [0.30, 0.62]),
+    ];
+    let finger = |(a, b, r, joints): (Vec2, Vec2, f32, [f32; 2])| {
+        let (along, way) = (a.distance(b), (b - a).normalize());
+        let (far, beside) = ((p - a).dot(way), (p - a).perp_dot(way));
+        // Pads swell between the joints, and a joint's crease bends.
+        let swell = 0.9 * sin(far / along * 9.4 + r) + 0.8 * (noise(p, 7.0, 78) - 0.5);
+        let crease = joints.map(|j| 1.5 + 0.9 * noise(p, 4.0, 79) - (far - j * along + 0.02 * beside * beside).abs());
+        stick(p, a, b, r + swell).max(crease[0]).max(crease[1])
+    };
+    let d = fingers.into_iter().map(finger).fold(palm, f32::min);
+    // The lines of the skin: whorls on the tips, slanted over the rest.
     let bent = p + v(6.0 * noise(p, 30.0, 75), 6.0 * noise(p, 30.0, 77));
-    let ridges = 0.5 + 0.5 * sin((bent.y + 0.35 * bent.x) * 4.6);
+    let tip = fingers.into_iter().map(|f| p.distance(f.1 + v(2.0, -3.0))).fold(f32::INFINITY, f32::min);
+    let lines = if tip < 14.0 { tip + 1.5 * noise(p, 5.0, 76) } else { bent.y + 0.35 * bent.x };
+    let ridges = 0.5 + 0.5 * sin(lines * 4.6);
     ([0.12, 0.11, 0.09], left(d, p, pixel, 60) * (0.62 + 0.38 * ridges) * (0.1 + 0.9 * hollow))
 }

@@ -30,6 +30,15 @@ pub fn bar(p: Vec2, a: Vec2, b: Vec2, half: f32, [before, after]: [f32; 2]) -> f
     d.max(Vec2::ZERO).length() + d.x.max(d.y).min(0.0)
 }
 
+/// Two shapes in one, which flow together within `soft` mm.
+pub fn joined(a: f32, b: f32, soft: f32) -> f32 {
+    if a == f32::INFINITY {
+        return b;
+    }
+    let h = (0.5 + 0.5 * (a - b) / soft).clamp(0.0, 1.0);
+    a + (b - a) * h - soft * h * (1.0 - h)
+}
+
 /// Value noise, 0…1, whose lattice is `size` mm wide.
 pub fn noise(p: Vec2, size: f32, seed: u32) -> f32 {
     let q = p / size;

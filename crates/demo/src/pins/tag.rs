@@ -1,5 +1,9 @@
 //! An inspection tag: a card with an eyelet, a red head, lines to write on, and a stamp.
 
+use std::f32::consts::TAU;
+use std::sync::OnceLock;
+
+use dustcoat_core::pattern::lattice::{hash, unit};
 use glam::Vec2;
 
 use super::shapes::{cloud, cos, noise, ramp, rounded, sin, stick, within};
@@ -7,6 +11,44 @@ use super::{Paint, letters};
 
 fn mix(a: [f32; 3], b: [f32; 3], t: f32) -> [f32; 3] {
     [0, 1, 2].map(|c| a[c] + (b[c] - a[c]) * t)
+}
+
+/// How high the lines to write on lie, in mm.
+const LINES: [f32; 4] = [50.0, 41.0, 32.0, 23.0];
+
+/// What somebody wrote on each of the lines, word by word: loops that lean to the right, some of them tall, some below the line.
+fn hand() -> &'static [Vec<Vec<Vec2>>; 4] {
+    static HAND: OnceLock<[Vec<Vec<Vec2>>; 4]> = OnceLock::new();
+    HAND.get_or_init(|| {
+        let words: [&[u32]; 4] = [&[5, 8, 3], &[7, 4], &[4, 6, 2], &[6]];
+        [0, 1, 2, 3].map(|line| {
+            let mut x = 7.0;
+            let word = |(w, letters): (usize, &u32)| {
+                let from = x;
+                let word = (0..*letters).flat_map(|letter| {
+                    let chance = |k: u32| unit(hash(letter, w as u32, k, line as u32 + 11));
+                    let wide = 1.35 + 0.7 * chance(1);
+                    let high = match chance(2) {
+                        c if letter == 0 || c > 0.8 => 3.9,
+                        c if c < 0.12 => -2.0,
+                        c => 1.5 + 0.5 * c,
+                    };
+                    let (begins, back) = (x, 0.5 + 0.3 * chance(3));
+                    x += wide;
+                    (0..10).map(move |i| {
+                        let turn = i as f32 / 10.0;
+                        let (s, c) = (sin(turn * TAU), cos(turn * TAU));
+                        let up = high * 0.5 * (1.0 - c);
+                        Vec2::new(begins + wide * turn - back * s + 0.3 * up, LINES[line] + 1.3 + up)
+                    })
+                });
+                let word = word.collect();
+                x += 1.6 + 0.2 * (x - from).min(1.0);
+                word
+            };
+            words[line].iter().enumerate().map(word).collect()
+        })
+    })
 }
 
 pub fn paint(p: Vec2, pixel: f32) -> Paint {
@@ -32,17 +74,13 @@ pub fn paint(p: Vec2, pixel: f32) -> Paint {
     };
     let head = [0.88, 0.85, 0.76];
     ink(write("TESTED", Vec2::new(9.4, 65.6), 8.0), 0.9, &mut color, head);
-    for (k, y) in [50.0, 41.0, 32.0, 23.0].into_iter().enumerate() {
+    for (k, y) in LINES.into_iter().enumerate() {
         ink(rounded(p, Vec2::new(30.0, y), Vec2::new(25.0, 0.28), 0.1), 0.7, &mut color, dark);
-        // What somebody wrote on it: a hand's line between its rules.
-        let wave = |x: f32| Vec2::new(x, y + 3.0 + 1.9 * (sin(x * 1.7 + k as f32 * 2.1) * cos(x * 0.83 + k as f32)));
-        let until = [44.0, 31.0, 38.0, 20.0][k];
-        let steps = 40;
-        let line = (0..steps).map(|i| {
-            let x = |i: i32| 7.0 + (until - 7.0) * i as f32 / steps as f32;
-            stick(p, wave(x(i)), wave(x(i + 1)), 0.32)
-        });
-        ink(line.fold(f32::INFINITY, f32::min), 0.85, &mut color, [0.10, 0.13, 0.30]);
+        if (p.y - y - 3.0).abs() < 5.0 {
+            let words = hand()[k].iter().flat_map(|word| word.array_windows());
+            let line = words.map(|[a, b]| stick(p, *a, *b, 0.26)).fold(f32::INFINITY, f32::min);
+            ink(line, 0.85, &mut color, [0.10, 0.13, 0.30]);
+        }
     }
     // A stamp, aslant, half dry.
     let from = p - Vec2::new(42.0, 13.0);

@@ -11,6 +11,7 @@ mod journey;
 mod judging;
 mod masks;
 mod panels;
+mod paths;
 mod pins;
 mod reuse;
 mod strokes;

@@ -35,7 +35,7 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     let laid = page.reddish().await;
     assert!(laid > 0.004 && lying(page).await == (24.0, 0.0), "{laid} {:?}", lying(page).await);
     // Sized by a corner: about twice as far from the middle.
-    let corners = page.handles().await;
+    let corners = page.handles("data-handles").await;
     let middle = ((corners[0].0 + corners[2].0) / 2, (corners[0].1 + corners[2].1) / 2);
     let beyond = |k: usize| (2 * corners[k].0 - middle.0, 2 * corners[k].1 - middle.1);
     page.draw(corners[2], (beyond(2).0, beyond(2).1), None).await;
@@ -45,7 +45,7 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     page.press(&page.find(".undo").await).await;
     assert_eq!(lying(page).await.0, 24.0, "one undo has it back");
     // Turned by its knob, down to the left.
-    let knob = page.handles().await[4];
+    let knob = page.handles("data-handles").await[4];
     page.draw(knob, (middle.0 - 40, middle.1 + 2), None).await;
     let (_, turn) = lying(page).await;
     assert!((60.0..120.0).contains(&turn), "{turn}°");
@@ -60,11 +60,11 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     assert_eq!(lying(page).await.0, 25.2);
     page.keys("{").await;
     assert_eq!(lying(page).await.1, 5.0);
-    let before = page.handles().await;
+    let before = page.handles("data-handles").await;
     let chain = page.driver.action_chain().key_down(Key::Shift).key_down(Key::Up).key_up(Key::Up).key_up(Key::Shift);
     chain.perform().await.expect("the keys are pressed");
     page.settled().await;
-    let after = page.handles().await;
+    let after = page.handles("data-handles").await;
     assert!(after[0].1 < before[0].1 - 10, "ten millimetres up: {before:?} {after:?}");
     for _ in 0..3 {
         page.press(&page.find(".undo").await).await;
@@ -86,7 +86,7 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     page.press(&page.find(".undo").await).await;
     page.press(&page.find(".coat").await).await;
     page.press(&page.find("[data-step='Pin'] .tile-picture").await).await;
-    let back = page.handles().await;
+    let back = page.handles("data-handles").await;
     let off = back.iter().zip(&corners).map(|(a, b)| (a.0 - b.0).abs().max((a.1 - b.1).abs())).max();
     assert!(off <= Some(4), "where it was first laid: {back:?} and {corners:?}");
     // Along what is drawn it is laid again and again; how the brush stands says nothing then, and isn't asked.

@@ -6,6 +6,7 @@ mod inspect;
 mod ladder;
 mod serve;
 mod still;
+mod strokes;
 mod texture;
 mod ticker;
 
@@ -47,6 +48,8 @@ enum Command {
     Still(still::StillArgs),
     /// Steps one or two dials of a project over a range, and draws what comes of it on one sheet.
     Ladder(ladder::LadderArgs),
+    /// Brings a mask that was painted elsewhere into a project, as a step of a mask line.
+    Strokes(strokes::StrokesArgs),
     /// Says what a mesh, project or recipe holds.
     Inspect(inspect::InspectArgs),
 }
@@ -107,6 +110,7 @@ pub fn main() -> ExitCode {
         Command::Apply(args) => texture::apply(&args, cli.json),
         Command::Still(args) => still::still(&args, cli.json),
         Command::Ladder(args) => ladder::ladder(&args, cli.json),
+        Command::Strokes(args) => strokes::strokes(&args, cli.json),
         Command::Inspect(args) => inspect::inspect(&args, cli.json),
     };
     match done {

@@ -2,8 +2,8 @@
 
 use std::path::Path;
 
-use crate::common::{cube, run};
-use serde_json::Value;
+use crate::common::{Server, cube, lay, ok, run};
+use serde_json::{Value, json};
 
 fn text(path: &Path) -> &str {
     path.to_str().unwrap()
@@ -165,5 +165,50 @@ fn wrong_use_is_two_and_wrong_files_are_one() {
         assert_eq!(output.status.code(), Some(*code), "{args:?}: {said}");
         assert!(said.contains(words), "{args:?}: “{said}” should speak of “{words}”");
         assert!(!said.contains("panicked"), "{said}");
+    }
+}
+
+#[test]
+fn a_map_that_was_painted_elsewhere_comes_in_as_a_step() {
+    let dir = tempfile::tempdir().unwrap();
+    let server = Server::on(&dir.path().join("data"));
+    let mut p = server.project();
+    server.edit(&mut p, json!([lay("Worn", json!([]))]));
+    let (project, mask) = (dir.path().join("cube.dustcoat"), dir.path().join("worn.png"));
+    std::fs::write(&project, server.bytes(&format!("/api/projects/{}/file", p["id"]))).unwrap();
+    let half: Vec<u8> = (0..32 * 32).flat_map(|i| [if i % 32 < 16 { 255 } else { 0 }, 0, 0, 255]).collect();
+    std::fs::write(&mask, dustcoat_core::handoff::png::rgba8(&half, 32, 32)).unwrap();
+    let out = dir.path().join("painted.dustcoat");
+    let args = |layer: &str, join: &str| {
+        let all = [
+            "strokes",
+            text(&project),
+            "--mask",
+            text(&mask),
+            "--layer",
+            layer,
+            "--join",
+            join,
+            "--out",
+            text(&out),
+            "--json",
+        ];
+        run(&all)
+    };
+    let (output, said) = args("Worn", "replace");
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    assert_eq!(said["picture"], "worn.png");
+    // The app opens it, and the step shows: half of every chart at the most is covered.
+    let opened = ok(server.upload("/api/projects/file?name=painted.dustcoat", std::fs::read(&out).unwrap()));
+    let step = &opened["document"]["layers"][0]["mask"]["steps"][0];
+    assert_eq!((&step["kind"], &step["settings"]["picture"]), (&Value::from("painted"), &Value::from("worn.png")));
+    let base =
+        |id: &Value| server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t"}))["base_color"].clone();
+    assert_ne!(base(&opened["id"]), base(&p["id"]));
+    // What is wrong is said in a sentence that names what there is.
+    for (layer, join, says) in [("Gone", "replace", "There are: Worn."), ("Worn", "beside", "overlay")] {
+        let (output, _) = args(layer, join);
+        let said = String::from_utf8_lossy(&output.stderr).into_owned();
+        assert!(output.status.code() == Some(2) && said.contains(says), "{said}");
     }
 }

@@ -60,6 +60,18 @@ fn a_stroke_is_kept_undone_restarted_and_packed() {
     assert_eq!(server.post(&path, at(0.0)), json!(["s1"]));
     assert_eq!(server.post(&path, at(8.0)), json!(["s2"]));
     assert_eq!(server.post(&path, at(-15.0)), json!([]));
+    // In small: a line from left to right, as wide as the stroke; its points only when it is led through them.
+    let asked = json!({"layer": layer, "step": step, "strokes": ["s1", "s9"]});
+    let seen = server.post(&format!("/api/projects/{id}/strokes/seen"), asked.clone());
+    let (line, all) = (seen[0]["line"].as_array().unwrap(), seen.as_array().unwrap());
+    assert_eq!((all.len(), line.len(), &seen[0]["points"]), (1, 31, &json!([])));
+    assert_eq!(seen[0]["bounds"], json!([-19.0, -4.0, 38.0, 8.0]));
+    let led =
+        json!([{"edit": "set_strokes", "layer": layer, "step": step, "strokes": ["s1"], "change": {"led": "corners"}}]);
+    server.edit(&mut p, led);
+    let seen = server.post(&format!("/api/projects/{id}/strokes/seen"), asked);
+    assert_eq!(seen[0]["points"][30], json!([15.0, 20.0, 0.0, 0.0, 1.0, 0.0, 1.0, 300.0, 0.0]));
+    p = server.post(&format!("/api/projects/{id}/undo"), json!({"revision": p["revision"]}));
     // In a file it goes along.
     let packed = server.bytes(&format!("/api/projects/{id}/file"));
     let copy = ok(server.upload("/api/projects/file?name=drawn.dustcoat", packed));

@@ -1,22 +1,25 @@
 // The strip above the mask line while the brush is taken up: its few settings.
 import { Button, Tooltip } from "@mantine/core";
+import { useShallow } from "zustand/react/shallow";
+
 import type { ParamSpec } from "../../api/types";
 import { Control } from "../../controls/Control";
-import { brushSpecs, brushValue, laidAlong, putDown, setBrush } from "../../state/brush";
+import { askedOfBrush, brushValue, laidAlong, putDown, setBrush } from "../../state/brush";
 import { useStore } from "../../state/store";
 
 export function BrushStrip() {
-  const specs = useStore((s) => brushSpecs(s, "stroke"));
+  const specs = useStore(useShallow(askedOfBrush));
   const drawing = useStore((s) => s.drawing !== null);
   const forPin = useStore((s) => laidAlong(s) !== null);
   if (!drawing) return null;
   return (
     <div className="brush-strip" data-testid="brush">
-      {forPin ? (
-        <p className="soft">Draw the way that the pin’s picture is laid along.</p>
-      ) : (
-        specs.map((spec) => <BrushSetting key={spec.key} spec={spec} />)
-      )}
+      {specs
+        .filter((spec) => spec.group === "")
+        .map((spec) => (
+          <BrushSetting key={spec.key} spec={spec} />
+        ))}
+      {forPin && <p className="soft">Draw the way that the pin’s picture is laid along.</p>}
       <Tooltip label="Put the brush down (B)">
         <Button variant="default" onClick={putDown}>
           Done

@@ -110,7 +110,7 @@ function words(entry: Entry | undefined, layer: Layer, step: Step, standings: St
   if (!step.on) return "off";
   if (!entry) return step.kind;
   const place = { layer: layer.id, step: step.id };
-  const counting = effective(entry.params, step, place, standings);
+  const counting = effective(entry.params, (spec) => stepValue(spec, step, place, standings));
   const spec = counting.find((p) => isNumber(p) || p.type === "part") ?? counting[0];
   if (!spec) return entry.family;
   const varying = byMask(step.settings[spec.key]);
@@ -275,7 +275,9 @@ function selectedCuts({ project, layer, step: stepId, catalog }: State): number[
   const entry = step && entryOf(catalog, step.kind);
   if (!project || layer === null || !step || !entry) return [];
   const place = { layer, step: step.id };
-  const marks = effective(entry.params, step, place, project.standings).filter((p) => p.marks);
+  const marks = effective(entry.params, (spec) => stepValue(spec, step, place, project.standings)).filter(
+    (p) => p.marks,
+  );
   return marks.flatMap((p) => {
     const varying = byMask(step.settings[p.key]);
     return varying ? [varying.low, varying.high] : [Number(stepValue(p, step, place, project.standings))];

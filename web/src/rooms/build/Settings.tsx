@@ -7,7 +7,7 @@ import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/ty
 import { Fold } from "../../controls/Fold";
 import { Setting } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
-import { effective, entryOf, findLayer } from "../../state/document";
+import { effective, entryOf, findLayer, stepValue } from "../../state/document";
 import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/RecipeDials";
 import { DialSetting } from "../dials/Turnable";
@@ -253,7 +253,7 @@ function StepParams({
   target: { layer: string; step: string };
 }) {
   const standings = useStore((s) => s.project?.standings ?? NO_STANDINGS);
-  const counting = effective(params, step, target, standings);
+  const counting = effective(params, (spec) => stepValue(spec, step, target, standings));
   const groups = [...new Set(params.map((p) => p.group))];
   return groups.map((group) => {
     const specs = counting.filter((p) => p.group === group);

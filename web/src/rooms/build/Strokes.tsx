@@ -1,15 +1,18 @@
 // What was drawn in a step: a list, the last stroke first, to be restyled, moved, hidden and taken away.
 import { ActionIcon, Button, Tooltip } from "@mantine/core";
-import { IconArrowDown, IconArrowUp, IconEye, IconEyeOff, IconTrash } from "@tabler/icons-react";
-import { useState } from "react";
+import { IconArrowDown, IconArrowUp, IconBucketDroplet, IconEye, IconEyeOff, IconTrash } from "@tabler/icons-react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 
-import type { Layer, ParamSpec, Step, Stroke, Value } from "../../api/types";
+import { api } from "../../api/client";
+import type { Layer, ParamSpec, Step, Stroke, StrokeView, Value } from "../../api/types";
 import { SettingRow } from "../../controls/SettingRow";
 import { useTurning } from "../../controls/useTurning";
 import { commit, glanceAt, lookAway } from "../../state/actions";
-import { brushSpecs, takeUp } from "../../state/brush";
-import { shownNumber } from "../../state/document";
-import { useStore } from "../../state/store";
+import { askedOfBrush, brushSpecs, forStep, isPath, pathOf, takeUp } from "../../state/brush";
+import { effective, shownNumber } from "../../state/document";
+import { busy, useStore } from "../../state/store";
 import { BrushSetting } from "./BrushStrip";
 
 const NO_STROKES: Stroke[] = [];
@@ -39,7 +42,9 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
           ? []
           : [id],
     );
+  const setting = useStore(pathOf);
   const listed = [...strokes].reverse().slice(0, all ? undefined : FIRST);
+  const seen = useSeen(place, listed);
   return (
     <>
       <div className="block">
@@ -49,7 +54,13 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
             Draw (B)
           </Button>
         </div>
-        {strokes.length === 0 && (
+        {setting && (
+          <p className="soft">
+            Click from point to point; drag one to move it. Enter ends the path, a click on its first point closes it,
+            Backspace takes the last one back, Escape leaves it.
+          </p>
+        )}
+        {strokes.length === 0 && !setting && (
           <p className="soft">
             {step.kind === "pin"
               ? "Draw the way that the picture is laid along; Shift goes on straight from the last end."
@@ -62,6 +73,7 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
               <One
                 key={s.id}
                 stroke={s}
+                seen={seen.get(s.id ?? "")}
                 styled={step.kind === "strokes"}
                 place={place}
                 at={strokes.indexOf(s)}
@@ -79,15 +91,49 @@ export function Strokes({ layer, step }: { layer: Layer; step: Step }) {
         )}
       </div>
       {drawing && <Hand />}
-      {chosen.length > 0 && step.kind === "strokes" && (
-        <Restyle key={picked.join()} place={place} chosen={chosen} done={() => setPicked([])} />
+      {chosen.length > 0 && (
+        <Restyle
+          key={picked.join()}
+          place={place}
+          chosen={chosen}
+          styled={step.kind === "strokes"}
+          done={() => setPicked([])}
+        />
       )}
     </>
   );
 }
 
+/** What some strokes look like in small, by their ids. */
+function useSeen(place: Place, strokes: Stroke[]): Map<string, StrokeView> {
+  const project = useStore((s) => s.project?.id);
+  const ids = strokes.map((s) => s.id ?? "");
+  const looks = strokes.map((s) => [s.id, s.points, s.radius, s.led, s.closed]);
+  const { data, isFetching } = useQuery({
+    queryKey: ["strokes", project, place, looks],
+    queryFn: () => api.strokesSeen(project ?? 0, { ...place, strokes: ids }),
+    enabled: project !== undefined && ids.length > 0,
+    placeholderData: keepPreviousData,
+  });
+  useEffect(() => (isFetching ? busy() : undefined), [isFetching]);
+  return new Map(data?.map((s) => [s.id, s]));
+}
+
+/** A stroke’s line in small, as wide as it is drawn. */
+function Small({ seen, radius }: { seen: StrokeView | undefined; radius: number }) {
+  const [x, y, width, height] = seen?.bounds ?? [0, 0, 1, 1];
+  // Of two points at one place, so that a single one is a dot.
+  const line = seen?.line.length === 1 ? [...seen.line, ...seen.line] : (seen?.line ?? []);
+  return (
+    <svg className="small-stroke" viewBox={`${x} ${y} ${width} ${height}`} aria-hidden>
+      <polyline points={line.join(" ")} style={{ strokeWidth: Math.max(radius * 2, Math.max(width, height) / 24) }} />
+    </svg>
+  );
+}
+
 function One({
   stroke,
+  seen,
   styled,
   place,
   at,
@@ -96,6 +142,7 @@ function One({
   pick,
 }: {
   stroke: Stroke;
+  seen: StrokeView | undefined;
   /** Whether how the brush stood says anything of it. */
   styled: boolean;
   place: Place;
@@ -106,6 +153,10 @@ function One({
 }) {
   const id = stroke.id ?? "";
   const shown = stroke.shown ?? true;
+  const covers = useStore((s) => brushSpecs(s, "stroke").find((p) => p.key === "covers"));
+  const filled =
+    styled && stroke.covers !== "way" ? covers?.choices.find(([key]) => key === stroke.covers)?.[1] : undefined;
+  const tip = stroke.tip && stroke.tip !== "round" ? `${stroke.tip} ` : "";
   const name = styled ? `${stroke.take ? "Takes away" : "Adds"} ${id}` : id;
   const move = (index: number) => void commit({ edit: "move_stroke", ...place, stroke: id, index });
   const tool = (label: string, icon: React.ReactNode, act: () => void, off = false) => (
@@ -127,14 +178,18 @@ function One({
         aria-pressed={picked}
         onClick={(e) => pick(id, e.shiftKey || e.ctrlKey || e.metaKey)}
       >
+        {filled ? (
+          <IconBucketDroplet size={18} className="small-stroke" />
+        ) : (
+          <Small seen={seen} radius={stroke.radius} />
+        )}
         <span className="mono">
           {styled ? (stroke.take ? "− " : "+ ") : ""}
           {id}
         </span>
         {styled && (
           <small className="mono soft">
-            {stroke.tip && stroke.tip !== "round" ? `${stroke.tip} ` : ""}
-            {shownNumber(stroke.radius * 2)} mm
+            {filled ?? `${tip}${isPath(stroke.led) ? "path " : ""}${shownNumber(stroke.radius * 2)} mm`}
           </small>
         )}
       </button>
@@ -150,12 +205,13 @@ function One({
   );
 }
 
-/** How the hand is led while it draws. */
+/** How the hand is led while it draws, and what of the brush is seldom turned. */
 function Hand() {
-  const specs = useStore((s) => brushSpecs(s, "hand"));
+  const asked = useStore(useShallow(askedOfBrush));
+  const hand = useStore((s) => brushSpecs(s, "hand"));
   return (
     <div className="block hand" data-testid="hand">
-      {specs.map((spec) => (
+      {[...asked.filter((spec) => spec.group !== ""), ...hand].map((spec) => (
         <BrushSetting key={spec.key} spec={spec} />
       ))}
     </div>
@@ -163,9 +219,19 @@ function Hand() {
 }
 
 /** The settings of the strokes that are picked; what is turned, all of them take. */
-function Restyle({ place, chosen, done }: { place: Place; chosen: Stroke[]; done: () => void }) {
-  const catalog = useStore((s) => s.catalog);
-  const specs = brushSpecs({ ...useStore.getState(), catalog }, "stroke");
+function Restyle({
+  place,
+  chosen,
+  styled,
+  done,
+}: {
+  place: Place;
+  chosen: Stroke[];
+  /** Whether how the brush stood says anything of them. */
+  styled: boolean;
+  done: () => void;
+}) {
+  const specs = useStore((s) => brushSpecs(s, "stroke"));
   const ids = chosen.map((s) => s.id ?? "");
   return (
     <div className="block" data-testid="restyle">
@@ -181,7 +247,7 @@ function Restyle({ place, chosen, done }: { place: Place; chosen: Stroke[]; done
           Remove
         </Button>
       </div>
-      {specs.map((spec) => (
+      {effective(forStep(specs, styled), (spec) => valueOf(chosen[0], spec)).map((spec) => (
         <Row key={spec.key} spec={spec} place={place} ids={ids} value={valueOf(chosen[0], spec)} />
       ))}
     </div>

@@ -5,6 +5,7 @@ mod colors;
 mod even;
 mod follow;
 mod own;
+mod painted;
 mod part;
 mod picture;
 mod pin;
@@ -38,6 +39,8 @@ pub enum Origin {
     Part(fn(&Resolved) -> String, fn(&Surface, &Resolved, usize, &mut [f32])),
     /// The picture of the file name that the settings say, laid like a pattern.
     Picture(fn(&Resolved) -> String),
+    /// The picture of the file name that the settings say, laid by the UVs.
+    Painted(fn(&Resolved) -> String),
     /// The mask of the layer that publishes it under the name that the settings say.
     Follow(fn(&Resolved) -> String),
     /// The colours of the picture of the file name that the settings say, laid like a pattern: for colours of a finish alone.
@@ -63,6 +66,7 @@ pub static SOURCES: &[&Source] = &[
     &strokes::SOURCE,
     &pin::SOURCE,
     &picture::SOURCE,
+    &painted::SOURCE,
     &part::SOURCE,
     &follow::SOURCE,
     &below::SOURCE,

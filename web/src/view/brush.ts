@@ -7,8 +7,8 @@ import { brushSpecs, brushValue, drawnStep, fills, hand, laidAlong, pathOf, pick
 import { shownNumber } from "../state/document";
 import { type State, useStore } from "../state/store";
 import { mirrored, rowOf } from "./rows";
-import { Trial } from "./trial";
-import { firstToHear, type Place, STRAY, Under, type View } from "./under";
+import { OnPiece } from "./onPiece";
+import { type Place, STRAY, type View } from "./under";
 
 /** Points of the ring. */
 const AROUND = 72;
@@ -32,43 +32,35 @@ interface Drawn {
   began: number;
 }
 
-export class Brush {
+export class Brush extends OnPiece {
   private readonly ring = circle(0xffffff);
   private readonly shade = circle(0x20242a);
   private readonly core = circle(0xffffff);
   private readonly says = document.createElement("div");
-  private readonly under: Under;
-  private readonly ended = new AbortController();
   private drawn: Drawn | null = null;
   /** Where the last stroke ended: Shift goes straight on from there. */
   private end: Vector3 | null = null;
-  private readonly trial = new Trial(() => this.drawn && this.edits(this.drawn, useStore.getState()));
   /** Where a click may begin. */
   private pressed: Vector2 | null = null;
-  private readonly leave: () => void;
 
-  constructor(private readonly view: View) {
+  constructor(view: View) {
+    super(view);
     const { canvas, scene, host } = view;
     this.says.className = "brush-says mono";
     this.says.hidden = true;
     host.append(this.says);
     scene.add(this.shade, this.ring, this.core);
-    this.under = new Under(view);
-    const { signal } = this.ended;
-    firstToHear(view.canvas, this, signal);
+    const { signal } = this;
     canvas.addEventListener("pointerleave", this.hide, { signal });
     window.addEventListener("keydown", this.key, { signal });
-    this.leave = useStore.subscribe((now, before) => this.sync(now, before));
   }
 
-  dispose(): void {
-    this.ended.abort();
-    this.trial.stop();
-    this.leave();
+  override dispose(): void {
+    super.dispose();
     this.says.remove();
   }
 
-  private sync(now: State, before: State): void {
+  protected sync(now: State, before: State): void {
     if (now.drawing === before.drawing && now.brush === before.brush) return;
     this.view.canvas.style.cursor = now.drawing ? "crosshair" : "";
     if (now.drawing === null) {
@@ -82,7 +74,7 @@ export class Brush {
     this.view.invalidate();
   }
 
-  readonly down = (event: PointerEvent): void => {
+  protected down(event: PointerEvent): void {
     const s = useStore.getState();
     const px = this.under.pixels(event);
     this.pressed = event.button === 0 && s.drawing === null ? px : null;
@@ -104,9 +96,9 @@ export class Brush {
     else this.add(this.drawn, px, event);
     this.show(spot, s);
     this.trial.soon();
-  };
+  }
 
-  readonly move = (event: PointerEvent): void => {
+  protected move(event: PointerEvent): void {
     const s = useStore.getState();
     if (s.drawing === null) return;
     const { drawn } = this;
@@ -124,16 +116,16 @@ export class Brush {
     const spot = this.under.place(drawn ? drawn.last : px);
     if (spot) this.show(spot, s);
     else this.hide();
-  };
+  }
 
-  readonly up = (event: PointerEvent): void => {
+  protected up(event: PointerEvent): void {
     const { drawn, pressed } = this;
     if (pressed && pressed.distanceTo(this.under.pixels(event)) <= STRAY) this.pick(pressed);
     this.pressed = null;
     if (!drawn || event.pointerId !== drawn.pointer) return;
     event.stopImmediatePropagation();
     this.finish(drawn, useStore.getState());
-  };
+  }
 
   /** Keeps what was drawn, as the brush stood. */
   private finish(drawn: Drawn, s: State): void {
@@ -204,6 +196,10 @@ export class Brush {
     row.push(rowOf(spot, pressure, Math.round(Math.max(0, event.timeStamp - drawn.began)), tilt));
     // One that is too long for a stroke goes on in another.
     if (row.length >= LONGEST) drawn.rows.push(row.slice(-1));
+  }
+
+  protected tries(): Edit[] | null {
+    return this.drawn && this.edits(this.drawn, useStore.getState());
   }
 
   private edits(drawn: Drawn, s: State): Edit[] {

@@ -9,8 +9,8 @@ import { findLayer } from "../state/document";
 import { busy, type State, useStore } from "../state/store";
 import { elsewhere, Handles, nearest, told } from "./handles";
 import { mirrored, rowOf } from "./rows";
-import { Trial } from "./trial";
-import { firstToHear, Under, type View } from "./under";
+import { OnPiece } from "./onPiece";
+import type { View } from "./under";
 
 /** A path that is picked: where it belongs, and the points that it is led through. */
 interface Held {
@@ -28,9 +28,7 @@ interface Drag {
   before: number[][];
 }
 
-export class Path {
-  private readonly under: Under;
-  private readonly ended = new AbortController();
+export class Path extends OnPiece {
   private readonly dots: Handles;
   private readonly between: Handles;
   private readonly last: Handles;
@@ -41,28 +39,18 @@ export class Path {
   /** The point that was taken last: Delete takes it out. */
   private active: number | null = null;
   private fetching = "";
-  private readonly trial = new Trial(() => this.edits(useStore.getState()));
-  private readonly leave: () => void;
 
-  constructor(private readonly view: View) {
-    this.under = new Under(view);
+  constructor(view: View) {
+    super(view);
     this.between = new Handles(view.scene, 8);
     this.dots = new Handles(view.scene, 12);
     this.last = new Handles(view.scene, 12, { full: true });
-    const { signal } = this.ended;
-    firstToHear(view.canvas, this, signal);
+    const { signal } = this;
     view.canvas.addEventListener("dblclick", this.twice, { capture: true, signal });
     window.addEventListener("keydown", this.key, { capture: true, signal });
-    this.leave = useStore.subscribe((now, before) => this.sync(now, before));
   }
 
-  dispose(): void {
-    this.ended.abort();
-    this.trial.stop();
-    this.leave();
-  }
-
-  private sync(now: State, before: State): void {
+  protected sync(now: State, before: State): void {
     const keys = ["project", "layer", "step", "room", "strokes", "drawing", "brush", "probing", "camera"] as const;
     if (keys.every((key) => now[key] === before[key])) return;
     if (this.set && !pathOf(now)) {
@@ -108,7 +96,7 @@ export class Path {
     return s.probing || s.picking ? null : (this.set ?? this.held?.rows ?? null);
   }
 
-  readonly down = (event: PointerEvent): void => {
+  protected down(event: PointerEvent): void {
     const s = useStore.getState();
     if (event.button !== 0 || this.drag || s.probing || s.picking) return;
     const px = this.under.pixels(event);
@@ -141,7 +129,7 @@ export class Path {
       this.set.push(row);
     }
     this.soon();
-  };
+  }
 
   private begin(event: PointerEvent, at: number, rows: number[][]): void {
     this.view.canvas.setPointerCapture(event.pointerId);
@@ -150,7 +138,7 @@ export class Path {
     this.show();
   }
 
-  readonly move = (event: PointerEvent): void => {
+  protected move(event: PointerEvent): void {
     const { drag } = this;
     if (!drag) return this.point(event);
     event.stopImmediatePropagation();
@@ -159,16 +147,16 @@ export class Path {
     if (!place || !rows) return;
     rows[drag.at] = rowOf(place, 1, 0);
     this.soon();
-  };
+  }
 
-  readonly up = (event: PointerEvent): void => {
+  protected up(event: PointerEvent): void {
     const { drag } = this;
     if (!drag || event.pointerId !== drag.pointer) return;
     event.stopImmediatePropagation();
     this.drag = null;
     if (!this.set && this.held && this.held.rows.join(";") !== drag.before.join(";")) this.keep(this.held);
     this.show();
-  };
+  }
 
   private readonly twice = (event: MouseEvent): void => {
     if (!this.set) return;
@@ -239,6 +227,10 @@ export class Path {
       const made = step?.strokes?.at(-1)?.id;
       if (made !== undefined && useStore.getState().step === drawing.step) useStore.setState({ strokes: [made] });
     });
+  }
+
+  protected tries(): Edit[] {
+    return this.edits(useStore.getState());
   }
 
   /** What makes the piece show the points as they lie now. */

@@ -1,14 +1,14 @@
 // The frame of the selected pin on the piece: dragged to move it, at its corners to size it, at its knob to turn it; by keys too.
 import { BufferGeometry, LineBasicMaterial, LineSegments, Quaternion, type Vector2, Vector3 } from "three";
 
-import type { Spot } from "../api/types";
+import type { Edit, Spot } from "../api/types";
 import { commit, say, tryOut } from "../state/actions";
 import { shownNumber } from "../state/document";
 import { layEdits, type Lying, type Pinned, pinned, whyNot } from "../state/pin";
 import { type State, useStore } from "../state/store";
 import { elsewhere, Handles, HELD, nearest, seenThrough, setPoints, told } from "./handles";
-import { Trial } from "./trial";
-import { firstToHear, type Place, STRAY, Under, type View } from "./under";
+import { OnPiece } from "./onPiece";
+import { type Place, STRAY, type View } from "./under";
 
 /** A side of the frame is laid on the surface at so many points. */
 const ALONG = 12;
@@ -23,9 +23,7 @@ interface Drag {
   before: Pinned;
 }
 
-export class PinFrame {
-  private readonly under: Under;
-  private readonly ended = new AbortController();
+export class PinFrame extends OnPiece {
   private readonly lines = new LineSegments(new BufferGeometry(), seenThrough(new LineBasicMaterial({ color: HELD })));
   private readonly shade = new LineSegments(
     this.lines.geometry,
@@ -38,13 +36,11 @@ export class PinFrame {
   /** Whether that is tried, and not kept yet. */
   private trying = false;
   private pressed: Vector2 | null = null;
-  private readonly trial = new Trial(() => this.before && this.now && layEdits(this.before, this.now));
   /** How it lay before what is tried. */
   private before: Pinned | null = null;
-  private readonly leave: () => void;
 
-  constructor(private readonly view: View) {
-    this.under = new Under(view);
+  constructor(view: View) {
+    super(view);
     this.handles = new Handles(view.scene, 11);
     [this.shade, this.lines].forEach((thing, i) => {
       thing.renderOrder = 12 + i;
@@ -52,20 +48,12 @@ export class PinFrame {
       thing.frustumCulled = false;
       view.scene.add(thing);
     });
-    const { signal } = this.ended;
-    firstToHear(view.canvas, this, signal);
+    const { signal } = this;
     window.addEventListener("keydown", this.key, { signal });
     window.addEventListener("keyup", this.keyUp, { signal });
-    this.leave = useStore.subscribe((now, before) => this.sync(now, before));
   }
 
-  dispose(): void {
-    this.ended.abort();
-    this.trial.stop();
-    this.leave();
-  }
-
-  private sync(now: State, before: State): void {
+  protected sync(now: State, before: State): void {
     const keys = ["project", "layer", "step", "room", "drawing", "probing", "evaluation", "camera"] as const;
     if (keys.every((key) => now[key] === before[key])) return;
     if (now.layer !== before.layer || now.step !== before.step || now.room !== before.room) this.forget();
@@ -78,7 +66,7 @@ export class PinFrame {
     return s.drawing !== null || s.probing || s.picking ? null : pinned(s);
   }
 
-  readonly down = (event: PointerEvent): void => {
+  protected down(event: PointerEvent): void {
     const held = this.held();
     const px = this.under.pixels(event);
     this.pressed = null;
@@ -94,9 +82,9 @@ export class PinFrame {
     if (why !== null) return say(why);
     this.view.canvas.setPointerCapture(event.pointerId);
     this.drag = { pointer: event.pointerId, what, from: px, before: held };
-  };
+  }
 
-  readonly move = (event: PointerEvent): void => {
+  protected move(event: PointerEvent): void {
     const px = this.under.pixels(event);
     const { drag } = this;
     if (!drag) return this.point(px);
@@ -104,9 +92,9 @@ export class PinFrame {
     if (event.pointerId !== drag.pointer) return;
     const lying = this.dragged(drag, px);
     if (lying) this.attempt(drag.before, lying);
-  };
+  }
 
-  readonly up = (event: PointerEvent): void => {
+  protected up(event: PointerEvent): void {
     const px = this.under.pixels(event);
     const { drag, pressed } = this;
     this.pressed = null;
@@ -115,7 +103,7 @@ export class PinFrame {
     event.stopImmediatePropagation();
     this.drag = null;
     this.keep(drag.before);
-  };
+  }
 
   /** Lays it where the piece was clicked, upright as it is seen. */
   private lay(px: Vector2): void {
@@ -198,6 +186,10 @@ export class PinFrame {
     // As keyboards write them with Shift held.
     if (key === "{" || key === "}") return { ...lying, turn: turned(lying.turn + (key === "{" ? 5 : -5)) };
     return null;
+  }
+
+  protected tries(): Edit[] | null {
+    return this.before && this.now && layEdits(this.before, this.now);
   }
 
   /** Shows it lying so, once a frame. */

@@ -18,6 +18,8 @@ interface Held {
   id: string;
   /** The hash of its points. */
   points: string;
+  /** Whether it comes back to the first of them. */
+  closed: boolean;
   rows: number[][];
 }
 
@@ -73,6 +75,8 @@ export class Path extends OnPiece {
     const { place, stroke } = picked;
     const [id, points] = [stroke.id ?? "", String(stroke.points)];
     if (this.held && (this.held.id !== id || this.held.place.step !== place.step)) this.held = null;
+    const closed = stroke.closed ?? false;
+    if (this.held) this.held.closed = closed;
     if (this.held?.points === points || this.fetching === points) return;
     this.fetching = points;
     const done = busy();
@@ -80,7 +84,7 @@ export class Path extends OnPiece {
       .strokesSeen(s.project.id, { ...place, strokes: [id] })
       .then(([seen]) => {
         if (this.fetching !== points || this.drag) return;
-        this.held = seen ? { place, id, points, rows: seen.points.map((row) => [...row]) } : null;
+        this.held = seen ? { place, id, points, closed, rows: seen.points.map((row) => [...row]) } : null;
         this.show();
       })
       .catch(say)
@@ -224,7 +228,8 @@ export class Path extends OnPiece {
     void commit(...edits).then((after) => {
       const step =
         after && findLayer(after.document.layers, drawing.layer)?.mask.steps.find((one) => one.id === drawing.step);
-      const made = step?.strokes?.at(-1)?.id;
+      // What is mirrored of it comes after it.
+      const made = step?.strokes?.at(-edits.length)?.id;
       if (made !== undefined && useStore.getState().step === drawing.step) useStore.setState({ strokes: [made] });
     });
   }
@@ -250,7 +255,13 @@ export class Path extends OnPiece {
 
   private keep(held: Held): void {
     this.trial.stop();
-    void commit({ edit: "set_stroke_points", ...held.place, stroke: held.id, points: held.rows });
+    void commit({ edit: "set_stroke_points", ...held.place, stroke: held.id, points: held.rows }).then((after) => {
+      if (after) return;
+      // It was refused: its points are asked for anew.
+      this.held = null;
+      this.take(useStore.getState());
+      this.show();
+    });
   }
 
   /** Shows it lying so, once a frame. */
@@ -274,7 +285,9 @@ export class Path extends OnPiece {
 
   /** Halfway between one point and the next, on the surface: what is dragged from there is put in between. */
   private middles(rows: number[][]): Vector3[] {
-    return rows.slice(1).map((b, i) => {
+    const [first] = rows;
+    const back = this.held?.closed && rows.length > 2 && first ? [first] : [];
+    return [...rows.slice(1), ...back].map((b, i) => {
       const a = rows[i] ?? b;
       const at = placeOf(a).lerp(placeOf(b), 0.5);
       const normal = normalOf(a).add(normalOf(b)).normalize();

@@ -37,11 +37,12 @@ pub fn adrift(document: &Document, piece: &Bvh) -> Vec<Finding> {
                     remedy: "They draw nothing. Take them from a copy of the project’s file, or remove them.".into(),
                 });
             }
-            let adrift = step.strokes.iter().filter(|s| finds(s, piece) == Some(false)).count();
+            let depth = depth(step, &dials);
+            let adrift = step.strokes.iter().filter(|s| finds(s, depth, piece) == Some(false)).count();
             if adrift > 0 {
                 out.push(kept(format!("No surface is within reach of {} of {place}.", counted(adrift))));
             }
-            if step.spot.as_ref().is_some_and(|spot| !holds(step, spot, &dials, piece)) {
+            if step.spot.as_ref().is_some_and(|spot| !holds(spot, depth.unwrap_or(0.0), piece)) {
                 out.push(kept(format!("The pin of {place} finds no surface within its depth.")));
             }
         }
@@ -59,23 +60,28 @@ fn kept(what: String) -> Finding {
     Finding { serious: false, what, remedy: remedy.into() }
 }
 
-/// Whether a stroke lies on the surface anywhere; nothing to say of one whose points are gone.
-fn finds(stroke: &Stroke, piece: &Bvh) -> Option<bool> {
+/// Whether a stroke lies on the surface anywhere, within its own reach or that of the pin that is laid along it; nothing to say of one whose points are gone.
+fn finds(stroke: &Stroke, depth: Option<f32>, piece: &Bvh) -> Option<bool> {
     let points = &stroke.points.track()?.points;
-    let reach = stroke.reach();
+    let reach = depth.unwrap_or(stroke.reach());
     let step = points.len().div_ceil(LOOKED_AT);
     Some(points.iter().step_by(step).any(|p| meets(p.at, p.normal, reach, piece)))
 }
 
-/// Whether a pin at a spot finds the surface within its depth; one that something drives is looked for as far as it may come to.
-fn holds(step: &Step, spot: &Spot, dials: &DialStates, piece: &Bvh) -> bool {
-    let specs = StepKind::find(&step.kind).map(|kind| kind.specs()).unwrap_or_default();
-    let depth = match step.settings.get("depth") {
-        Some(Param::Mask(drive)) => drive.low.max(drive.high),
-        _ => f64::from(resolve(specs, &step.settings, dials).number("depth")),
-    };
+/// How far above and below it a pin takes the surface, in mm, if the step is one; as far as it may come to where a mask drives that.
+fn depth(step: &Step, dials: &DialStates) -> Option<f32> {
+    let kind = StepKind::find(&step.kind)?;
+    let spec = kind.specs().iter().find(|s| s.key == "depth")?;
+    Some(match step.settings.get(spec.key) {
+        Some(Param::Mask(drive)) => drive.low.max(drive.high) as f32,
+        _ => resolve(kind.specs(), &step.settings, dials).number(spec.key),
+    })
+}
+
+/// Whether a pin at a spot finds the surface within its depth.
+fn holds(spot: &Spot, depth: f32, piece: &Bvh) -> bool {
     let [at, normal] = [spot.at, spot.normal].map(|v| Vec3::from(v.map(|c| c as f32)));
-    meets(at, normal.normalize_or(Vec3::Y), depth as f32, piece)
+    meets(at, normal.normalize_or(Vec3::Y), depth, piece)
 }
 
 /// Whether there is a surface within reach of a place, along its normal.

@@ -305,6 +305,15 @@ fn what_finds_no_surface_is_told_and_kept() {
     // One that lies over the border in part is still there.
     assert_eq!(told.len(), 2, "{told:?}");
     assert!(told[0].contains("2 strokes of Coat drawn › Strokes") && told[1].contains("Coat off › Pin"), "{told:?}");
+    // What a pin is laid along is looked for as deep as the pin is, however the brush stood; a dial may drive that.
+    let above = |depth: f64| {
+        let track = Track { points: vec![Point { at: Vec3::new(0.0, 9.0, 0.0), ..point(0.0) }] };
+        let along = Stroke { id: "s1".into(), ..Stroke::new(Points::new(&track).unwrap(), 100.0) };
+        let settings = [("laid", "along".into()), ("depth", Param::from(depth))];
+        let step = Step { strokes: Arc::new(vec![along]), spot: None, ..pin(flat(0.0, 0.0), &settings) };
+        adrift(&document(vec![coat("a", "#ffffff", vec![step])]), surface.bvh()).len()
+    };
+    assert_eq!((above(4.0), above(10.0)), (1, 0));
     // Deeper, it reaches the plate; and points that are gone are told as such.
     let deep = pin(spot([0.0, 9.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, -1.0]), &[("depth", 10.0.into())]);
     assert!(adrift(&document(vec![coat("a", "#ffffff", vec![deep])]), surface.bvh()).is_empty());

@@ -60,7 +60,7 @@ impl Shots<'_> {
         self.page.settled().await;
     }
 
-    /// Bare metal drawn with bristles along the valve's belly, near by; undone afterwards.
+    /// Bare metal drawn with bristles along the valve's belly, near by, and a path set below it; undone afterwards.
     async fn draw(&self) {
         let page = self.page;
         page.press(&page.find(".coat[data-layer='Handled metal'] .name-button").await).await;
@@ -77,10 +77,21 @@ impl Shots<'_> {
             chain().move_by_offset(20, [6, -4][k % 2]).perform().await.expect("the pointer moves");
         }
         chain().release().perform().await.expect("the pen is up");
+        page.settled().await;
+        page.choose("Tip", "round").await;
+        page.choose("Line", "curved").await;
+        page.press(&page.find(".panel.bottom .line-head b").await).await;
+        for place in [(-130, 40), (-50, 90), (40, 60), (110, 100)] {
+            page.draw(place, place, None).await;
+        }
+        page.keys(thirtyfour::Key::Enter + "").await;
+        page.until("it is picked", async || page.texts(".strokes li.picked").await.len() == 1).await;
         page.sharp().await;
         self.take("draw").await;
         page.click("Done").await;
-        page.press(&page.find(".undo").await).await;
+        for _ in 0..2 {
+            page.press(&page.find(".undo").await).await;
+        }
         page.keys("f").await;
     }
 

@@ -21,6 +21,8 @@ dials: Array<string>,
 presets: Array<string>, 
 /** What it asks of a piece. */
 needs: Needs, 
+/** Whether it keeps strokes or pins, for pieces of one shape. */
+drawn: boolean, 
 /** What was said of the versions before. */
 history: Array<VersionNote>, 
 /** What is noted of it. */
@@ -159,6 +161,14 @@ export type Drawn = {
 view: EvaluationView, 
 /** What the page has not, in the order in which it comes. */
 sent: Array<Sent>, };
+
+export type DrawnFit = { 
+/** How many strokes. */
+strokes: number, 
+/** How many pins that stand at a spot. */
+pins: number, 
+/** Whether the piece has the shape of that which they were drawn on; on others they show nothing. */
+shows: boolean, };
 
 export type Drive = DialDrive | FormulaDrive;
 
@@ -348,7 +358,9 @@ export type Fit = {
 /** What the piece has to fill, in the order of the dials. */
 slots: Array<SlotFit>, 
 /** Its patterns, each once, from the bottom layer up. */
-sizes: Array<PatternSize>, };
+sizes: Array<PatternSize>, 
+/** What was drawn and laid by hand in it, if it keeps that. */
+drawn?: DrawnFit, };
 
 export type FitView = { 
 /** What it needs to be told, and how large its patterns come out. */
@@ -1132,6 +1144,8 @@ dials: Array<Dial>,
 presets?: Array<Preset>, 
 /** What was said of the versions before this one, the oldest first. */
 history?: Array<VersionNote>, 
+/** The shape of the piece that its strokes and pins were drawn and laid on: they are kept for it, and show nothing on others. None where it keeps none. */
+drawn_on?: Shape, 
 /** Words under which it is looked for. */
 tags?: Array<string>, };
 
@@ -1159,7 +1173,9 @@ name: string,
 /** One sentence on what it is for. */
 note: string, 
 /** Words under which it is looked for. */
-tags?: Array<string>, };
+tags?: Array<string>, 
+/** Whether what was drawn and laid by hand goes with it, for pieces of the same shape; its steps are empty otherwise. */
+keep_drawn?: boolean, };
 
 export type Sent = { 
 /** Their address. */
@@ -1172,6 +1188,14 @@ export type SetAside = {
 hash: string, 
 /** Its name. */
 file: string, };
+
+export type Shape = { 
+/** The lowest corner of its box, in mm. */
+min: [number, number, number], 
+/** The highest. */
+max: [number, number, number], 
+/** Area of its surface, in mm². */
+area: number, };
 
 export type Sheet = { 
 /** What its files are named after: the UDIM number of its tile, with the part's name where parts lie over one another. */

@@ -3,7 +3,7 @@ import { Button, Modal, Select } from "@mantine/core";
 import { useEffect, useState } from "react";
 
 import { api } from "../api/client";
-import type { CabinetCard, Dial, FitView, Laying, PatternSize, SlotFit } from "../api/types";
+import type { CabinetCard, Dial, DrawnFit, FitView, Laying, PatternSize, SlotFit } from "../api/types";
 import { Look } from "../controls/Look";
 import { PalettePick } from "../controls/PalettePick";
 import { placeOver } from "../rooms/build/lay";
@@ -32,7 +32,10 @@ export async function layOrAsk(card: CabinetCard, over: string | null, ask: () =
   if (project === undefined) return;
   const laying: Laying = { recipe: card.id };
   const slots = card.needs.parts.length + card.needs.pictures.length;
-  if (slots > 0 && !(await api.fit(project, laying)).fit.slots.every(isThere)) return ask();
+  if (slots > 0 || card.drawn) {
+    const { fit } = await api.fit(project, laying);
+    if (!fit.slots.every(isThere) || fit.drawn?.shows === false) return ask();
+  }
   const laid = await layRecipe(laying, placeOver(over));
   // What was dragged out of the cabinet may be followed by more.
   if (laid && over === null) useStore.setState({ cabinetOpen: false });
@@ -109,6 +112,7 @@ export function LaySheet({ card, place, close }: { card: CabinetCard; place: Pla
               keep={(v) => setValues({ ...values, [d.id]: v })}
             />
           ))}
+          {view?.fit.drawn && <p className="soft">{drawnHere(view.fit.drawn)}</p>}
           {view && view.to_measure.length > 0 && (
             <p className="soft">Measures {view.to_measure.join(", ").toLowerCase()} once it is laid.</p>
           )}
@@ -144,6 +148,16 @@ function explained(slot: SlotFit): string {
   if (slot.takes !== undefined) return `This piece has no ${slot.wanted}; ${slot.takes} is called most like it.`;
   return `This piece has no ${slot.wanted}.`;
 }
+
+/** What becomes of the strokes and pins that a recipe keeps. */
+function drawnHere({ strokes, pins, shows }: DrawnFit): string {
+  const some = [counted(strokes, "stroke"), counted(pins, "pin")].filter((t) => t !== "").join(" and ");
+  return shows
+    ? `Its ${some} lie where they were drawn: this piece has the same shape.`
+    : `Its ${some} belong to a piece of another shape and show nothing on this one.`;
+}
+
+const counted = (n: number, what: string) => (n === 0 ? "" : `${n} ${what}${n === 1 ? "" : "s"}`);
 
 /** How large the patterns come out: those of one kind in one layer in one row. */
 function Sizes({ sizes }: { sizes: PatternSize[] }) {

@@ -6,10 +6,10 @@ use glam::Vec3;
 
 use super::dial::dial_states;
 use super::label::counted;
-use super::{Document, Layer, layers};
+use super::{Document, Layer, LayerKind, is_drawn, layers};
 use crate::bake::bvh::Bvh;
 use crate::mask::{Step, StepKind};
-use crate::mesh::Finding;
+use crate::mesh::{Finding, Shape};
 use crate::pin::Spot;
 use crate::setting::{DialStates, Param, resolve};
 use crate::stroke::Stroke;
@@ -19,7 +19,22 @@ const LOOKED_AT: usize = 24;
 
 /// Whether anything was drawn or laid by hand, so that there is something to look for.
 pub fn has_by_hand(document: &Document) -> bool {
-    layers(&document.layers).iter().flat_map(|l| &l.mask.steps).any(|s| !s.strokes.is_empty() || s.spot.is_some())
+    is_drawn(&document.layers)
+}
+
+/// What recipes keep that was drawn by hand on pieces of another shape than this one, each layer's as a finding.
+pub fn drawn_elsewhere(document: &Document, shape: &Shape) -> Vec<Finding> {
+    let kept = |layer: &&Layer| match &layer.kind {
+        LayerKind::Use { recipe, .. } => recipe.is_drawn_on_another(shape),
+        _ => document.opened.as_ref().is_some_and(|o| o.layer == layer.id && o.recipe.is_drawn_on_another(shape)),
+    };
+    let told = |layer: &Layer| Finding {
+        serious: false,
+        what: format!("What “{}” keeps of strokes and pins belongs to a piece of another shape.", layer.name),
+        remedy: "It shows nothing here. Draw on a coat of this piece, or loosen the recipe to lay it all the same."
+            .into(),
+    };
+    layers(&document.layers).into_iter().filter(kept).map(told).collect()
 }
 
 /// Strokes and pins that find no surface of a piece within reach, and strokes whose points are gone, each step's as a finding.

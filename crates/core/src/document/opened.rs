@@ -106,7 +106,10 @@ fn derive(d: &Document) -> Result<(Recipe, BTreeMap<String, String>), EditError>
     if let Some((layer, name)) = follows_outside(layers) {
         return Err(EditError::FollowsOutside { layer, name });
     }
-    if super::layers(layers).iter().any(|l| l.mask.steps.iter().any(|s| !s.strokes.is_empty() || s.spot.is_some())) {
+    // What it keeps may be restyled and go, but nothing is drawn in it that other uses would show.
+    let (strokes, pins) = super::count_drawn(layers);
+    let (had, held) = super::count_drawn(&opened.recipe.layers);
+    if strokes > had || pins > held {
         return Err(EditError::DrawnInRecipe);
     }
     let behind = dials_behind(layers, &d.dials);

@@ -9,6 +9,7 @@ use ts_rs::TS;
 use super::check::{check_names, name, scope};
 use super::check_dial::check_value;
 use super::{Dial, EditError, Layer, LayerKind, dial_states, layers, limits};
+use crate::mesh::Shape;
 use crate::setting::{DialStates, Settings, Value, resolve_one};
 
 /// The version of the recipe format that is written.
@@ -44,6 +45,10 @@ pub struct Recipe {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[ts(as = "Option<Vec<VersionNote>>", optional)]
     pub history: Vec<VersionNote>,
+    /// The shape of the piece that its strokes and pins were drawn and laid on: they are kept for it, and show nothing on others. None where it keeps none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub drawn_on: Option<Shape>,
     /// Words under which it is looked for.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[ts(as = "Option<Vec<String>>", optional)]
@@ -85,6 +90,7 @@ impl Recipe {
             dials,
             presets: vec![],
             history: vec![],
+            drawn_on: None,
             tags: vec![],
         }
     }
@@ -121,6 +127,11 @@ impl Recipe {
             check_value(dial.ok_or_else(|| EditError::Unknown { what: "dial", id: id.clone() })?, value)?;
         }
         scope(&self.layers, &self.dials, &way, depth)
+    }
+
+    /// Whether what it keeps of strokes and pins shows nothing on a piece of that shape.
+    pub fn is_drawn_on_another(&self, shape: &Shape) -> bool {
+        self.drawn_on.is_some_and(|own| !own.is_like(shape))
     }
 
     /// What the dials stand at in a use where these set them, dials of the document standing at `outer`.

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::edit::{layer_mut, step_at, unknown};
-use super::{Document, Edit, EditError, Layer, LayerKind, find_layer};
+use super::{Document, Edit, EditError, Layer, LayerKind, Recipe, find_layer};
 use crate::mask::{Step, StepKind};
 use crate::stroke::{Covers, Led, Points, Pressed, Stroke, Tilted, Tip, Track};
 
@@ -142,25 +142,90 @@ pub(super) fn change_strokes(d: &mut Document, edit: &Edit) -> Result<(), EditEr
     Ok(())
 }
 
-/// Calls `change` with the steps of some layers, those of groups among them. Recipes hold nothing that was done by hand.
-fn each_step(layers: &mut [Layer], change: &mut dyn FnMut(&mut Step)) {
-    for layer in layers {
-        layer.mask.steps.iter_mut().for_each(&mut *change);
-        if let LayerKind::Group { layers } = &mut layer.kind {
-            each_step(layers, change);
+/// What holds strokes: a document, or a recipe.
+pub trait HoldsStrokes {
+    /// Its rows of layers; those of groups and of recipes in use are in them.
+    fn rows(&self) -> Vec<&[Layer]>;
+
+    /// Calls `change` with those rows. What is shared with others is copied, so it should be asked for only where there is something to change.
+    fn change_rows(&mut self, change: &mut dyn FnMut(&mut [Layer]));
+}
+
+impl HoldsStrokes for Document {
+    fn rows(&self) -> Vec<&[Layer]> {
+        let opened = self.opened.as_ref().map(|o| o.recipe.layers.as_slice());
+        [self.layers.as_slice()].into_iter().chain(opened).collect()
+    }
+
+    fn change_rows(&mut self, change: &mut dyn FnMut(&mut [Layer])) {
+        change(&mut self.layers);
+        if let Some(opened) = &mut self.opened {
+            change_recipe(&mut opened.recipe, change);
         }
     }
 }
 
-/// The points of all strokes.
-pub fn points(document: &Document) -> Vec<&Points> {
-    let steps = super::layers(&document.layers).into_iter().flat_map(|l| &l.mask.steps);
+impl HoldsStrokes for Recipe {
+    fn rows(&self) -> Vec<&[Layer]> {
+        vec![&self.layers]
+    }
+
+    fn change_rows(&mut self, change: &mut dyn FnMut(&mut [Layer])) {
+        change(&mut self.layers);
+    }
+}
+
+/// Only one that keeps strokes, or holds others that do, is copied.
+fn change_recipe(recipe: &mut Arc<Recipe>, change: &mut dyn FnMut(&mut [Layer])) {
+    if is_drawn(&recipe.layers) {
+        change(&mut Arc::make_mut(recipe).layers);
+    }
+}
+
+/// Calls `change` with the steps of some layers, those of groups and of recipes in use among them.
+fn each_step(layers: &mut [Layer], change: &mut dyn FnMut(&mut Step)) {
+    for layer in layers {
+        layer.mask.steps.iter_mut().for_each(&mut *change);
+        match &mut layer.kind {
+            LayerKind::Group { layers } => each_step(layers, change),
+            LayerKind::Use { recipe, .. } => change_recipe(recipe, &mut |layers| each_step(layers, change)),
+            LayerKind::Coat { .. } | LayerKind::Adjust { .. } => {}
+        }
+    }
+}
+
+/// The steps of some layers that something was drawn or laid in by hand, those of groups and of recipes in use among them.
+fn drawn_steps(all: &[Layer]) -> Vec<&Step> {
+    let mut out = vec![];
+    for layer in super::layers(all) {
+        out.extend(layer.mask.steps.iter().filter(|s| !s.strokes.is_empty() || s.spot.is_some()));
+        if let LayerKind::Use { recipe, .. } = &layer.kind {
+            out.extend(drawn_steps(&recipe.layers));
+        }
+    }
+    out
+}
+
+/// Whether anything was drawn or laid by hand in some layers, in recipes in use as well.
+pub fn is_drawn(all: &[Layer]) -> bool {
+    !drawn_steps(all).is_empty()
+}
+
+/// How many strokes were drawn and how many pins laid at a spot in some layers, in recipes in use as well.
+pub(crate) fn count_drawn(all: &[Layer]) -> (usize, usize) {
+    let steps = drawn_steps(all);
+    (steps.iter().map(|s| s.strokes.len()).sum(), steps.iter().filter(|s| s.spot.is_some()).count())
+}
+
+/// The points of all strokes, those that recipes in use keep as well.
+pub fn points(of: &impl HoldsStrokes) -> Vec<&Points> {
+    let steps = of.rows().into_iter().flat_map(drawn_steps);
     steps.flat_map(|s| s.strokes.iter()).map(|s| &s.points).collect()
 }
 
 /// The points of all strokes that are at hand, as the bytes that they are kept as, by hash.
-pub fn points_files(document: &Document) -> BTreeMap<&str, Vec<u8>> {
-    points(document).into_iter().filter_map(|p| Some((p.hash(), p.track()?.bytes()))).collect()
+pub fn points_files(of: &impl HoldsStrokes) -> BTreeMap<&str, Vec<u8>> {
+    points(of).into_iter().filter_map(|p| Some((p.hash(), p.track()?.bytes()))).collect()
 }
 
 /// The points of strokes that one document holds and another, which it was made of, does not: what has to be kept with it.
@@ -171,11 +236,11 @@ pub fn new_points(before: &Document, after: &Document) -> Vec<Vec<u8>> {
 }
 
 /// Takes in the points of strokes that are not at hand, by their hashes. What can't be found or read stays away, and draws nothing.
-pub fn hold_points(document: &mut Document, find: &mut dyn FnMut(&str) -> Option<Vec<u8>>) {
-    if points(document).iter().all(|p| p.track().is_some()) {
+pub fn hold_points(of: &mut impl HoldsStrokes, find: &mut dyn FnMut(&str) -> Option<Vec<u8>>) {
+    if points(of).iter().all(|p| p.track().is_some()) {
         return;
     }
-    each_step(&mut document.layers, &mut |step| {
+    let mut hold = |step: &mut Step| {
         if step.strokes.iter().all(|s| s.points.track().is_some()) {
             return;
         }
@@ -184,7 +249,8 @@ pub fn hold_points(document: &mut Document, find: &mut dyn FnMut(&str) -> Option
                 stroke.points.hold(Arc::new(track));
             }
         }
-    });
+    };
+    of.change_rows(&mut |layers| each_step(layers, &mut hold));
 }
 
 /// Leaves out what was drawn and laid by hand: a recipe has an empty step there, and its next piece is drawn on anew.

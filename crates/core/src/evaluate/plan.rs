@@ -7,14 +7,14 @@ use std::sync::Arc;
 use super::laid::Laid;
 use super::{EvaluateError, Tint, coat};
 use crate::bake::{MeasurementKey, Reading};
-use crate::document::{Document, Layer, LayerKind, dial_states, opacity_spec};
+use crate::document::{Document, Layer, LayerKind, OpenedUse, dial_states, opacity_spec};
 use crate::finish::ChannelUse;
 use crate::finish::channel::{self, CHANNELS, Channel, DISTANCE, Role};
 use crate::mask::StepKind;
 use crate::mask::bring::Around;
 use crate::mask::field::Field;
 use crate::mask::line::Line;
-use crate::mesh::Piece;
+use crate::mesh::{Piece, Shape};
 use crate::pin::Pin;
 use crate::raster::pyramid::MaskPicture;
 use crate::setting::{DialStates, Settings, Value, resolve_one};
@@ -56,16 +56,21 @@ impl LayerPlan {
 
 type InForce<'a> = &'a dyn Fn(MeasurementKey) -> MeasurementKey;
 
+#[derive(Clone)]
 struct Scope<'a> {
     dials: Rc<DialStates>,
-    project: &'a BTreeMap<String, Settings>,
-    piece: &'a Piece,
+    shape: &'a Shape,
+    opened: Option<&'a OpenedUse>,
     prefix: String,
+    /// Whether it is within a recipe that was drawn on a piece of another shape.
+    elsewhere: bool,
 }
 
 /// What the lines are worked out from, layer by layer, once all layers are known: a line may follow one above it.
 struct Lines<'a> {
     of: Vec<(&'a Layer, Rc<DialStates>)>,
+    /// Of each layer, whether what was drawn and laid by hand in it belongs to a piece of another shape.
+    elsewhere: Vec<bool>,
     /// Index of the layer that publishes, by its scope's prefix and the name.
     published: BTreeMap<(String, String), usize>,
     project: &'a BTreeMap<String, Settings>,
@@ -89,14 +94,17 @@ impl Plan {
     /// The same, where something else is read in the place of some measurements.
     pub fn with(document: &Document, piece: &Piece, in_force: InForce) -> Plan {
         let mut plan = Plan { layers: vec![] };
+        let shape = piece.shape();
         let scope = Scope {
             dials: Rc::new(dial_states(&document.dials, &BTreeMap::new())),
-            project: &document.readings,
-            piece,
+            shape: &shape,
+            opened: document.opened.as_ref(),
             prefix: String::new(),
+            elsewhere: false,
         };
         let mut lines = Lines {
             of: vec![],
+            elsewhere: vec![],
             published: BTreeMap::new(),
             project: &document.readings,
             piece,
@@ -250,18 +258,24 @@ impl Plan {
             });
             let me = self.layers.len() - 1;
             lines.of.push((l, scope.dials.clone()));
+            lines.elsewhere.push(scope.elsewhere);
             if let Some(name) = &l.publish {
                 lines.published.insert((scope.prefix.clone(), name.clone()), me);
             }
             match &l.kind {
                 LayerKind::Coat { .. } | LayerKind::Adjust { .. } => {}
-                LayerKind::Group { layers } => self.add(layers, scope, Some(me), lines),
+                LayerKind::Group { layers } => {
+                    let opened = scope.opened.filter(|o| scope.prefix.is_empty() && o.layer == l.id);
+                    let elsewhere = opened.is_some_and(|o| o.recipe.is_drawn_on_another(scope.shape));
+                    let inner = Scope { elsewhere: scope.elsewhere || elsewhere, ..scope.clone() };
+                    self.add(layers, &inner, Some(me), lines);
+                }
                 LayerKind::Use { recipe, values } => {
                     let inner = Scope {
                         dials: Rc::new(recipe.dial_states(values, &scope.dials)),
-                        project: scope.project,
-                        piece: scope.piece,
                         prefix: format!("{}{}/", scope.prefix, l.id),
+                        elsewhere: scope.elsewhere || recipe.is_drawn_on_another(scope.shape),
+                        ..scope.clone()
                     };
                     self.add(&recipe.layers, &inner, Some(me), lines);
                 }
@@ -303,6 +317,10 @@ impl Around for Surroundings<'_, '_> {
         let j = *self.lines.published.get(&(prefix, name.to_owned()))?;
         self.plan.work_out(j, self.lines);
         self.lines.done[j].then(|| (j, self.plan.layers[j].line.hash))
+    }
+
+    fn is_drawn_elsewhere(&self) -> bool {
+        self.lines.elsewhere[self.at]
     }
 
     fn within(&mut self) -> String {

@@ -45,6 +45,10 @@ pub trait Around {
     fn within(&mut self) -> String {
         String::new()
     }
+    /// Whether what was drawn and laid by hand in it belongs to a piece of another shape, and shows nothing here.
+    fn is_drawn_elsewhere(&self) -> bool {
+        false
+    }
     /// The hash of a channel of what lies below.
     fn below(&mut self, channel: &'static Channel) -> blake3::Hash;
 }

@@ -13,8 +13,9 @@ use super::join::Join;
 use super::shaper::{BorderShape, Reshape, Shape, Shaper, Work};
 use super::{MaskLine, StepKind};
 use crate::bake::{MeasurementKey, Surface};
-use crate::pin::Pin;
+use crate::pin::{ByHand, Pin};
 use crate::setting::{DialStates, Resolved, resolve};
+use crate::stroke::Strokes;
 
 /// One step, worked out.
 pub enum Op {
@@ -95,7 +96,10 @@ impl Line {
                     shaping(s, amount, &settings, &drivers)
                 }
                 _ if kind.is_by_hand() => {
-                    Op::Join(step.join, amount, bringing.by_hand(kind, &settings, step.by_hand(), &mut own))
+                    let none = Strokes::default();
+                    let elsewhere = bringing.around.is_drawn_elsewhere();
+                    let by_hand = if elsewhere { ByHand { strokes: &none, spot: None } } else { step.by_hand() };
+                    Op::Join(step.join, amount, bringing.by_hand(kind, &settings, by_hand, &mut own))
                 }
                 _ => Op::Join(
                     step.join,

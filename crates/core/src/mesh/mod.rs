@@ -11,6 +11,7 @@ pub mod import;
 pub mod intake;
 pub mod palette;
 pub mod parts;
+mod shape;
 pub mod sheets;
 mod soup;
 pub mod split;
@@ -32,6 +33,7 @@ pub use intake::{Intake, MeshSource};
 use parts::{PartRule, StandIn};
 
 use crate::raster::pyramid::MaskPicture;
+pub use shape::Shape;
 pub use sheets::Sheet;
 pub use soup::Soup;
 
@@ -188,6 +190,14 @@ pub enum MeshError {
         /// The parser's words.
         why: String,
     },
+    /// A sound file of a kind, or packed in a way, that isn't read.
+    #[error("The mesh file can't be read: {what}. {remedy}")]
+    Unsupported {
+        /// What is in the way.
+        what: String,
+        /// What to do, as a sentence.
+        remedy: String,
+    },
     /// Past a limit.
     #[error("The mesh has {found} {what}; the most that can be taken is {limit}. Reduce it and import it again.")]
     TooLarge {
@@ -219,7 +229,7 @@ pub enum MeshError {
         /// The file it names.
         uri: String,
     },
-    /// A ZIP of other things.
-    #[error("The ZIP holds no mesh: give one with a GLB, glTF, OBJ, PLY or STL inside.")]
+    /// A folder or ZIP of other things.
+    #[error("The folder or ZIP holds no mesh: give one with a GLB, glTF, OBJ, PLY or STL inside.")]
     NoMesh,
 }

@@ -6,7 +6,7 @@ use ts_rs::TS;
 
 use super::slots::{is_slot, labels};
 use crate::bake::reading;
-use crate::document::{Dial, Layer, Recipe, each_scope, finish_sources, layers};
+use crate::document::{self, Dial, Layer, Recipe, each_scope, finish_sources, layers};
 use crate::mask::StepKind;
 use crate::mesh::Piece;
 use crate::pattern::placement::USUAL;
@@ -33,6 +33,21 @@ pub struct Fit {
     pub slots: Vec<SlotFit>,
     /// Its patterns, each once, from the bottom layer up.
     pub sizes: Vec<PatternSize>,
+    /// What was drawn and laid by hand in it, if it keeps that.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub drawn: Option<DrawnFit>,
+}
+
+/// What a recipe keeps of strokes and pins, on a piece.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, TS)]
+pub struct DrawnFit {
+    /// How many strokes.
+    pub strokes: usize,
+    /// How many pins that stand at a spot.
+    pub pins: usize,
+    /// Whether the piece has the shape of that which they were drawn on; on others they show nothing.
+    pub shows: bool,
 }
 
 /// A slot on a piece.
@@ -112,7 +127,11 @@ impl Recipe {
                 }
             }
         });
-        Fit { slots, sizes }
+        let drawn = self.drawn_on.map(|_| {
+            let (strokes, pins) = document::count_drawn(&self.layers);
+            DrawnFit { strokes, pins, shows: !self.is_drawn_on_another(&piece.shape()) }
+        });
+        Fit { slots, sizes, drawn }
     }
 }
 

@@ -12,7 +12,7 @@ pub use fit::{Fit, Needs, PatternSize, SlotFit};
 
 use crate::document::{self, Dial, Document, EditError, Layer, LayerKind, VersionNote};
 pub use crate::document::{Preset, RECIPE_FORMAT as FORMAT, Recipe};
-use crate::mesh::Piece;
+use crate::mesh::{Piece, Shape};
 use crate::setting::{DialStates, Param, Settings, Value};
 
 impl Recipe {
@@ -22,6 +22,29 @@ impl Recipe {
     /// # Errors
     /// When there is no such layer, or a mask in it follows one outside of it.
     pub fn of_layer(document: &Document, layer: Option<&str>, name: &str) -> Result<Recipe, EditError> {
+        Self::made(document, layer, name, None)
+    }
+
+    /// The same with the strokes and pins that were drawn and laid on a piece of that shape: they belong to it, and show nothing on others. Where there are none it is
+    /// a recipe like any other.
+    ///
+    /// # Errors
+    /// As [`Recipe::of_layer`].
+    pub fn of_layer_as_drawn(
+        document: &Document,
+        layer: Option<&str>,
+        name: &str,
+        shape: Shape,
+    ) -> Result<Recipe, EditError> {
+        Self::made(document, layer, name, Some(shape))
+    }
+
+    fn made(
+        document: &Document,
+        layer: Option<&str>,
+        name: &str,
+        drawn_on: Option<Shape>,
+    ) -> Result<Recipe, EditError> {
         let layers = match layer {
             None => document.layers.clone(),
             Some(id) => {
@@ -39,10 +62,14 @@ impl Recipe {
         }
         let mut layers = layers;
         // Strokes belong to the piece: on another one the step is there to be drawn in.
-        document::leave_undrawn(&mut layers);
+        let drawn_on = drawn_on.filter(|_| document::is_drawn(&layers));
+        if drawn_on.is_none() {
+            document::leave_undrawn(&mut layers);
+        }
         let settled = |d: &Dial| Dial { default: d.value.clone(), of: None, ..d.clone() };
         let dials = document::dials_behind(&layers, &document.dials).iter().map(settled).collect();
         let mut recipe = Recipe::new(name, layers, dials);
+        recipe.drawn_on = drawn_on;
         recipe.presets = presets_of(document, &recipe.dials);
         let recipe = recipe.with_slots();
         recipe.check()?;

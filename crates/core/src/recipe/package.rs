@@ -11,7 +11,7 @@ use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
 
 use super::Recipe;
-use crate::document::{self, Document, EditError};
+use crate::document::{self, Document, EditError, HoldsStrokes};
 use crate::mesh::MeshSource;
 
 /// The most a package may hold, checked before anything is unpacked.
@@ -143,7 +143,9 @@ fn json(value: &impl Serialize) -> Vec<u8> {
 /// Writes a `.coatrecipe`.
 pub fn write_recipe(recipe: &Recipe, preview: Option<&[u8]>) -> Vec<u8> {
     let text = json(recipe);
+    let drawn = document::points_files(recipe);
     let mut files = vec![("recipe.json".to_owned(), text.as_slice())];
+    files.extend(drawn.iter().map(|(hash, bytes)| (asset_path(hash, POINTS_FILE), bytes.as_slice())));
     files.extend(preview.map(|p| ("preview.png".to_owned(), p)));
     pack(&files)
 }
@@ -154,8 +156,9 @@ pub fn write_recipe(recipe: &Recipe, preview: Option<&[u8]>) -> Vec<u8> {
 /// [`PackageError`] with what is wrong.
 pub fn read_recipe(bytes: &[u8], limits: PackageLimits) -> Result<Recipe, PackageError> {
     let mut archive = open(bytes, ".coatrecipe", limits)?;
-    let recipe: Recipe = parse("recipe.json", &entry(&mut archive, "recipe.json", limits.json)?)?;
+    let mut recipe: Recipe = parse("recipe.json", &entry(&mut archive, "recipe.json", limits.json)?)?;
     recipe.check()?;
+    hold_packed(&mut recipe, &mut archive, limits)?;
     Ok(recipe.with_slots())
 }
 
@@ -232,15 +235,21 @@ pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, Pack
     if !files.contains_key(&document.intake.mesh.hash) {
         return Err(PackageError::Missing { name: "assets/<mesh>".into() });
     }
-    // Points that were gone when it was written draw nothing, here as there.
+    hold_packed(&mut document, &mut archive, limits)?;
+    Ok(Project { document, files })
+}
+
+/// Takes in the points of strokes that are packed with a document or a recipe. Those that were gone when it was written draw nothing, here as there.
+fn hold_packed(
+    of: &mut impl HoldsStrokes,
+    archive: &mut ZipArchive<Cursor<&[u8]>>,
+    limits: PackageLimits,
+) -> Result<(), PackageError> {
     let mut damaged = false;
-    document::hold_points(&mut document, &mut |hash| {
-        let content = entry(&mut archive, &asset_path(hash, POINTS_FILE), limits.json).ok()?;
+    document::hold_points(of, &mut |hash| {
+        let content = entry(archive, &asset_path(hash, POINTS_FILE), limits.json).ok()?;
         damaged |= blake3::hash(&content).to_hex().as_str() != hash;
         Some(content)
     });
-    if damaged {
-        return Err(PackageError::Damaged);
-    }
-    Ok(Project { document, files })
+    if damaged { Err(PackageError::Damaged) } else { Ok(()) }
 }

@@ -4,11 +4,15 @@ use std::sync::Arc;
 
 use crate::common::{Dice, add_box, area, coat, cube, cylinder, document, evaluated, plate, quad, sphere, step};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Document, Edit, EditError, StrokeChange, apply, check, hold_points, label, points};
+use dustcoat_core::document::{
+    Document, Edit, EditError, Layer, StrokeChange, apply, check, drawn_elsewhere, hold_points, label, layers,
+    opened_recipe, points, points_files,
+};
 use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
-use dustcoat_core::recipe;
+use dustcoat_core::recipe::package::{PackageLimits, read_recipe, write_recipe};
+use dustcoat_core::recipe::{self, Recipe};
 use dustcoat_core::stroke::{
     Drawing, MOST_POINTS, Point, Points, Pressed, State, Stroke, Tilted, Tip, Track, TrackError, covering,
 };
@@ -349,6 +353,58 @@ fn a_recipe_leaves_the_step_empty_and_what_others_use_is_not_drawn_on() {
     assert_eq!(apply(&open, &draw), Err(EditError::DrawnInRecipe));
     let into = Edit::MoveLayer { layer: "a".into(), inside: Some(open.layers[1].id.clone()), index: 0 };
     assert_eq!(apply(&open, &into), Err(EditError::DrawnInRecipe), "nor is what was drawn moved into it");
+}
+
+#[test]
+fn a_recipe_may_keep_what_was_drawn_for_pieces_of_its_shape() {
+    let (d, id) = with_strokes();
+    let d = add(&d, &id, stroke(9.0, [([-12.0, 0.0, 4.0], UP), ([12.0, 0.0, 4.0], UP)])).unwrap();
+    let own = Surface::new(plate(60.0), 128);
+    let recipe = Recipe::of_layer_as_drawn(&d, Some("a"), "Drawn", own.piece.shape()).unwrap();
+    assert_eq!(recipe.layers[0].mask.steps[1].strokes.len(), 1);
+    // Its points go along in a file.
+    let packed = write_recipe(&recipe, None);
+    let read = read_recipe(&packed, PackageLimits::default()).unwrap();
+    assert_eq!(read, recipe);
+    assert!(points(&read).iter().all(|p| p.track().is_some()));
+    let used = |of: &Recipe| document(vec![Layer { id: "u1".into(), ..of.to_use() }]);
+    let colors = |d: &Document, surface: &Surface| evaluated(d, surface).channels["base_color"].clone();
+    assert_eq!(colors(&used(&read), &own), colors(&d, &own));
+    // Unwrapped otherwise the piece has the same shape; of another size it has not, and looks as if nothing had been drawn.
+    let bare = Recipe::of_layer(&d, Some("a"), "Drawn").unwrap();
+    assert_eq!((bare.drawn_on, bare.layers[0].mask.steps[1].strokes.len()), (None, 0));
+    let mut soup = Soup::default();
+    let corners = [[-30.0, 0.0, 30.0], [30.0, 0.0, 30.0], [30.0, 0.0, -30.0], [-30.0, 0.0, -30.0]];
+    quad(&mut soup, "plate", corners, [0.3, 0.2, 0.9, 0.7]);
+    let (anew, other) = (Surface::new(Arc::new(Piece::build(soup).unwrap()), 128), Surface::new(plate(80.0), 128));
+    assert_ne!(colors(&used(&recipe), &anew), colors(&used(&bare), &anew));
+    assert_eq!(colors(&used(&recipe), &other), colors(&used(&bare), &other));
+    let told = |d: &Document, s: &Surface| drawn_elsewhere(d, &s.piece.shape()).len();
+    assert_eq!([&own, &anew, &other].map(|s| told(&used(&recipe), s)), [0, 0, 1]);
+    let fit = |of: &Recipe, s: &Surface| of.fit(&Default::default(), &s.piece).drawn.map(|d| (d.strokes, d.shows));
+    assert_eq!(
+        [fit(&recipe, &anew), fit(&recipe, &other), fit(&bare, &own)],
+        [Some((1, true)), Some((1, false)), None]
+    );
+    // Within another recipe as well, and through a document's text.
+    let outer = Recipe::of_layer_as_drawn(&used(&recipe), None, "Outer", own.piece.shape()).unwrap();
+    assert!(outer.drawn_on.is_some());
+    let mut back: Document = serde_json::from_str(&serde_json::to_string(&used(&outer)).unwrap()).unwrap();
+    assert!(points(&back).iter().all(|p| p.track().is_none()));
+    hold_points(&mut back, &mut |hash| points_files(&d).get(hash).cloned());
+    assert_eq!(colors(&back, &own), colors(&d, &own));
+    // Opened in place it is restyled and not drawn on; on another piece it shows nothing then either.
+    let open = apply(&used(&recipe), &Edit::OpenUse { layer: "u1".into() }).unwrap();
+    assert_eq!((colors(&open, &own), told(&open, &other)), (colors(&d, &own), 1));
+    assert_eq!(colors(&open, &other), colors(&used(&bare), &other));
+    let inner = layers(&open.layers).into_iter().find(|l| !l.mask.steps.is_empty()).unwrap();
+    let (layer, step) = (inner.id.clone(), inner.mask.steps[1].id.clone());
+    let (strokes, change) = (vec!["s1".to_owned()], StrokeChange { radius: Some(3.0), ..StrokeChange::default() });
+    let styled = apply(&open, &Edit::SetStrokes { layer: layer.clone(), step: step.clone(), strokes, change }).unwrap();
+    let now = opened_recipe(&styled).unwrap().unwrap();
+    assert_eq!((now.drawn_on, now.layers[0].mask.steps[1].strokes[0].radius), (recipe.drawn_on, 3.0));
+    let draw = Edit::AddStroke { layer, step, stroke: stroke(5.0, [([0.0; 3], UP)]) };
+    assert_eq!(apply(&styled, &draw), Err(EditError::DrawnInRecipe));
 }
 
 #[test]

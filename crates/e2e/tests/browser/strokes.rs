@@ -1,7 +1,7 @@
 //! Drawing on the piece in the browser: over an edge, taking away, restyling, picking, undoing, all by pointer and keys.
 
 use dustcoat_e2e::{App, Page, cube, red};
-use thirtyfour::Key;
+use thirtyfour::{By, Key};
 
 /// As red as it was, but for what the ring covers of it.
 async fn as_drawn(page: &Page, drawn: f64) {
@@ -69,5 +69,14 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     assert!(wider > drawn * 1.15, "{wider} and {drawn}");
     page.press(&page.find(".undo").await).await;
     as_drawn(page, drawn).await;
+    // A recipe keeps what was drawn where that is wished.
+    page.press(&page.find("[aria-label^='More for']").await).await;
+    page.click("Save as a recipe…").await;
+    let keep = "//label[normalize-space()='Keep its strokes and pins']";
+    page.press(&page.driver.find(By::XPath(keep)).await.expect("it is asked")).await;
+    page.type_into("Name", "Drawn on").await;
+    page.until("it is in the cabinet", async || page.text("body").await.contains("Drawn on is in the cabinet")).await;
+    let card = app.server.app.cabinet().expect("cards").into_iter().find(|c| c.name == "Drawn on");
+    assert!(card.expect("it is kept").drawn);
     app.end().await;
 }

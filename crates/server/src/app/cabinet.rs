@@ -29,6 +29,7 @@ fn card(id: i64, recipe: Recipe) -> CabinetCard {
     CabinetCard {
         id,
         needs: recipe.needs(),
+        drawn: recipe.drawn_on.is_some(),
         layers: recipe.layers.iter().map(layer).collect(),
         dials: recipe.dials.iter().filter(|d| d.formula.is_none()).map(|d| d.label.clone()).collect(),
         presets: recipe.presets.into_iter().map(|p| p.name).collect(),
@@ -168,7 +169,12 @@ impl App {
     /// [`AppError`]
     pub fn save_recipe(&self, project: i64, save: &SaveRecipe) -> Result<Vec<CabinetCard>, AppError> {
         let row = self.db.project(project)?;
-        let mut recipe = Recipe::of_layer(&row.document, save.layer.as_deref(), &save.name)?;
+        let (document, layer) = (&row.document, save.layer.as_deref());
+        let mut recipe = if save.keep_drawn {
+            Recipe::of_layer_as_drawn(document, layer, &save.name, self.piece(&document.intake)?.shape())?
+        } else {
+            Recipe::of_layer(document, layer, &save.name)?
+        };
         if let Some(of) = save.of {
             recipe = recipe.after(&self.db.recipe(of)?);
         }

@@ -132,6 +132,7 @@ impl App {
     pub(super) fn lost_in(&self, document: &Document, piece: &Piece) -> Result<Vec<Finding>, AppError> {
         let mut lost = document::lost_names(document, piece);
         if document::has_by_hand(document) {
+            lost.extend(document::drawn_elsewhere(document, &piece.shape()));
             lost.extend(document::adrift(document, self.surface_of(document, document.draft_size)?.bvh()));
         }
         Ok(lost)

@@ -1,6 +1,6 @@
 //! Content-addressed bytes: mesh files, pictures, points of strokes.
 
-use dustcoat_core::document::{self, Document};
+use dustcoat_core::document::{self, HoldsStrokes};
 use rusqlite::{Connection, OptionalExtension, params};
 
 use super::{Db, DbError};
@@ -16,9 +16,9 @@ impl Db {
         found.ok_or(DbError::NotFound("file"))
     }
 
-    /// Takes in the points of strokes that a document names and that are not at hand.
-    pub fn hold_points(&self, document: &mut Document) {
-        hold_points(&self.lock(), document);
+    /// Takes in the points of strokes that a document or a recipe names and that are not at hand.
+    pub fn hold_points(&self, of: &mut impl HoldsStrokes) {
+        hold_points(&self.lock(), of);
     }
 
     /// Keeps bytes and gives their blake3.
@@ -26,14 +26,26 @@ impl Db {
     /// # Errors
     /// [`DbError`]
     pub fn keep_asset(&self, bytes: &[u8]) -> Result<String, DbError> {
-        let hash = blake3::hash(bytes).to_hex().to_string();
-        self.lock().execute("INSERT INTO assets (hash, bytes, made) VALUES (?, ?, unixepoch()) ON CONFLICT DO UPDATE SET made = unixepoch()", params![hash, bytes])?;
-        Ok(hash)
+        keep(&self.lock(), bytes)
     }
 }
 
 /// The same within a connection.
-pub(super) fn hold_points(c: &Connection, document: &mut Document) {
+pub(super) fn keep(c: &Connection, bytes: &[u8]) -> Result<String, DbError> {
+    let hash = blake3::hash(bytes).to_hex().to_string();
+    keep_as(c, &hash, bytes)?;
+    Ok(hash)
+}
+
+/// Keeps bytes whose blake3 is known within a connection.
+pub(super) fn keep_as(c: &Connection, hash: &str, bytes: &[u8]) -> Result<(), DbError> {
+    let insert = "INSERT INTO assets (hash, bytes, made) VALUES (?, ?, unixepoch()) ON CONFLICT DO UPDATE SET made = unixepoch()";
+    c.execute(insert, params![hash, bytes])?;
+    Ok(())
+}
+
+/// Takes in points within a connection.
+pub(super) fn hold_points(c: &Connection, of: &mut impl HoldsStrokes) {
     let sql = "SELECT bytes FROM assets WHERE hash = ?";
-    document::hold_points(document, &mut |hash| c.query_row(sql, [hash], |r| r.get(0)).ok());
+    document::hold_points(of, &mut |hash| c.query_row(sql, [hash], |r| r.get(0)).ok());
 }

@@ -1,10 +1,11 @@
 //! The cabinet: recipes and mask lines that are kept for use on any piece.
 
+use dustcoat_core::document;
 use dustcoat_core::mask::Step;
 use dustcoat_core::recipe::Recipe;
 use rusqlite::{OptionalExtension, params};
 
-use super::{Db, DbError};
+use super::{Db, DbError, assets};
 
 /// What is noted of a thing of the cabinet.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -186,7 +187,8 @@ impl Db {
         let row = |r: &rusqlite::Row| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?));
         let rows: Vec<(i64, String, u32, String)> = s.query_map(with, row)?.collect::<Result<_, _>>()?;
         let read = |(row, id, version, text): (i64, String, u32, String)| {
-            let recipe: Recipe = serde_json::from_str(&text)?;
+            let mut recipe: Recipe = serde_json::from_str(&text)?;
+            assets::hold_points(&c, &mut recipe);
             Ok((row, Recipe { id, version, ..recipe }.with_slots()))
         };
         rows.into_iter().map(read).collect()
@@ -211,6 +213,9 @@ impl Db {
         let content = content(recipe)?;
         let mut c = self.lock();
         let c = c.transaction()?;
+        for bytes in document::points_files(recipe).values() {
+            assets::keep(&c, bytes)?;
+        }
         let same = "SELECT name FROM cabinet JOIN recipe_marks USING (recipe_id) WHERE content = ? AND NOT removed";
         if foreign
             && all.is_empty()

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use dustcoat_core::document::{self, Document};
 use rusqlite::{Connection, OptionalExtension, params};
 
-use super::{Db, DbError};
+use super::{Db, DbError, assets};
 
 /// A project at its revision in force.
 #[derive(Debug, Clone)]
@@ -85,10 +85,7 @@ impl Db {
         let drawn = document::points_files(document);
         let brought = files.iter().map(|(hash, bytes)| (hash.as_str(), bytes));
         for (hash, bytes) in brought.chain(drawn.iter().map(|(hash, bytes)| (*hash, bytes))) {
-            t.execute(
-                "INSERT OR IGNORE INTO assets (hash, bytes, made) VALUES (?, ?, unixepoch())",
-                params![hash, bytes],
-            )?;
+            assets::keep_as(&t, hash, bytes)?;
         }
         let mesh = &document.intake.mesh;
         t.execute("INSERT INTO projects (head, mesh_hash, mesh_file) VALUES (0, ?, ?)", params![mesh.hash, mesh.file])?;

@@ -32,6 +32,8 @@ pub struct CabinetCard {
     pub presets: Vec<String>,
     /// What it asks of a piece.
     pub needs: Needs,
+    /// Whether it keeps strokes or pins, for pieces of one shape.
+    pub drawn: bool,
     /// What was said of the versions before.
     pub history: Vec<VersionNote>,
     /// What is noted of it.
@@ -145,6 +147,10 @@ pub struct SaveRecipe {
     #[serde(default)]
     #[ts(as = "Option<Vec<String>>", optional)]
     pub tags: Vec<String>,
+    /// Whether what was drawn and laid by hand goes with it, for pieces of the same shape; its steps are empty otherwise.
+    #[serde(default)]
+    #[ts(as = "Option<bool>", optional)]
+    pub keep_drawn: bool,
 }
 
 /// How a recipe is to be laid.

@@ -187,3 +187,45 @@ fn a_thousand_strokes_take_less_than_five_megabytes() {
     let read = Db::open(data.path()).unwrap().project(id).unwrap().document;
     assert_eq!(document::points(&read).iter().filter(|p| p.track().is_some()).count(), 1000);
 }
+
+#[test]
+fn a_recipe_keeps_what_was_drawn_where_that_is_wished_and_shows_it_on_the_same_shape() {
+    let (data, elsewhere) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let mut server = Server::on(data.path());
+    let (mut p, layer, step) = drawn_on(&server);
+    let id = p["id"].as_i64().unwrap();
+    server.edit(&mut p, json!([{"edit": "add_stroke", "layer": layer, "step": step, "stroke": stroke(0.0)}]));
+    let path = format!("/api/projects/{id}/recipe");
+    server.post(&path, json!({"name": "Empty", "layer": layer}));
+    server.post(&path, json!({"name": "Grip", "layer": layer, "keep_drawn": true}));
+    server.kill();
+    server = Server::on(data.path());
+    let card = |server: &Server, name: &str| {
+        let cards = server.get("/api/cabinet");
+        cards.as_array().unwrap().iter().find(|c| c["name"] == name).unwrap().clone()
+    };
+    assert_eq!([card(&server, "Empty")["drawn"].clone(), card(&server, "Grip")["drawn"].clone()], [false, true]);
+    // Laid on another piece of the same shape, here and where only its file is.
+    let laid = |server: &Server, name: &str| {
+        let mut p = server.project();
+        server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 128}]));
+        let lay = json!({"recipe": card(server, name)["id"], "revision": p["revision"]});
+        let p = server.post(&format!("/api/projects/{}/lay", p["id"]), lay);
+        color(server, p["id"].as_i64().unwrap())
+    };
+    let here = laid(&server, "Grip");
+    assert_ne!(here, laid(&server, "Empty"), "without its strokes it looks otherwise");
+    let file = server.bytes(&format!("/api/cabinet/files?ids={}", card(&server, "Grip")["id"]));
+    let there = Server::on(elsewhere.path());
+    ok(there.upload("/api/cabinet/import", file));
+    assert_eq!(laid(&there, "Grip"), here);
+    // A piece of another shape is told that it shows nothing there, before it is laid and after.
+    let large = ok(there.upload("/api/projects/file?name=large.obj&unit=cm", cube()));
+    let id = large["id"].as_i64().unwrap();
+    let fit = there.post(&format!("/api/projects/{id}/fit"), json!({"recipe": card(&there, "Grip")["id"]}));
+    assert_eq!(fit["fit"]["drawn"], json!({"strokes": 1, "pins": 0, "shows": false}));
+    let lay = json!({"recipe": card(&there, "Grip")["id"], "revision": large["revision"]});
+    there.post(&format!("/api/projects/{id}/lay"), lay);
+    let found = there.get(&format!("/api/projects/{id}"))["piece"]["findings"].to_string();
+    assert!(found.contains("a piece of another shape"), "{found}");
+}

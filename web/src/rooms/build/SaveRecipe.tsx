@@ -1,5 +1,5 @@
 // Saves a layer or group, or the whole section, with the dials that drive it, as a recipe in the cabinet.
-import { Select, TagsInput } from "@mantine/core";
+import { Select, Switch, TagsInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
@@ -7,6 +7,7 @@ import { api } from "../../api/client";
 import { queries } from "../../api/queries";
 import type { Layer } from "../../api/types";
 import { cabinetChanged } from "../../state/actions";
+import { isDrawn } from "../../state/document";
 import { useStore } from "../../state/store";
 import { Naming } from "./Naming";
 
@@ -24,10 +25,14 @@ export function SaveRecipe({ layer, close }: { layer: Layer | null; close: () =>
   const [chosen, setChosen] = useState<string | null>(null);
   const of = chosen ?? (called ? String(called.id) : OWN);
   const before = there.find((card) => String(card.id) === of);
+  const rows = useStore((s) => s.project?.document.layers);
+  const drawn = isDrawn(layer ? [layer] : (rows ?? []));
+  const [keepDrawn, setKeepDrawn] = useState(false);
   const [written, setTags] = useState<string[] | null>(null);
   const tags = written ?? before?.tags ?? [];
   const save = async (name: string, note: string) => {
-    const what = { name, note, tags, ...(layer ? { layer: layer.id } : {}), ...(of === OWN ? {} : { of: Number(of) }) };
+    const from = { ...(layer ? { layer: layer.id } : {}), ...(of === OWN ? {} : { of: Number(of) }) };
+    const what = { name, note, tags, ...from, keep_drawn: drawn && keepDrawn };
     queries.setQueryData(["cabinet"], await api.saveRecipe(id, what));
     // Uses of it are told that there is a newer version.
     cabinetChanged();
@@ -58,6 +63,14 @@ export function SaveRecipe({ layer, close }: { layer: Layer | null; close: () =>
           data={[{ value: OWN, label: "a recipe of its own" }, ...versions]}
           value={of}
           onChange={(v) => setChosen(v)}
+        />
+      )}
+      {drawn && (
+        <Switch
+          label="Keep its strokes and pins"
+          description="They show on pieces of this shape alone, however those are unwrapped. Without them their steps are empty, to be drawn in anew."
+          checked={keepDrawn}
+          onChange={(e) => setKeepDrawn(e.currentTarget.checked)}
         />
       )}
     </Naming>

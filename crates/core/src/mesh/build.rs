@@ -16,7 +16,7 @@ impl Piece {
     /// [`MeshError::NotFinite`] for NaN or infinite positions, [`MeshError::Empty`] when no triangle is left.
     pub fn build(soup: Soup) -> Result<Piece, MeshError> {
         check_finite(&soup)?;
-        let mut findings = Vec::new();
+        let mut findings = soup.findings.clone();
         let soup = drop_flat(soup, &mut findings)?;
         let mut soup = with_normals(soup, &mut findings);
         ensure_uvs(&mut soup, &mut findings);

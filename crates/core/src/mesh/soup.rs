@@ -1,5 +1,7 @@
 //! Triangles as importers deliver them: corners by value, nothing shared, nothing checked.
 
+use super::Finding;
+
 /// Unchecked corners, three to a triangle. `normals` and `uvs` may be empty when the file had none.
 #[derive(Debug, Clone, Default)]
 pub struct Soup {
@@ -19,6 +21,8 @@ pub struct Soup {
     pub part_names: Vec<String>,
     /// Colours that the file gives its parts, sRGB; as long as `part_names`.
     pub part_colors: Vec<Option<[u8; 3]>>,
+    /// What the importer found.
+    pub findings: Vec<Finding>,
 }
 
 /// A corner of a triangle: position, normal, texture coordinates.
@@ -67,6 +71,7 @@ impl Soup {
             name: self.name.clone(),
             part_names: self.part_names.clone(),
             part_colors: self.part_colors.clone(),
+            findings: self.findings.clone(),
             ..Soup::default()
         };
         for t in (0..self.len()).filter(|t| keep(*t)) {

@@ -34,4 +34,5 @@ mod still;
 mod strokes;
 mod structure;
 mod surface;
+mod untidy;
 mod variants;

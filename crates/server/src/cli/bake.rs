@@ -18,7 +18,8 @@ use dustcoat_core::setting::{DialStates, Param, ParamSpec, ParamType, Settings, 
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
-use super::texture::{app, assignment, file_name, load, report, surface, usage};
+use super::meshes::load;
+use super::texture::{app, assignment, file_name, report, surface, usage};
 use super::ticker::Ticker;
 use super::{CliError, read, unit, write};
 
@@ -122,7 +123,7 @@ pub fn bake(args: &BakeArgs, json: bool) -> Result<(), CliError> {
     for name in wanted.iter().filter(|n| !matches!(n.as_str(), "position" | "normal" | "base_normal")) {
         find_reading(name)?;
     }
-    let piece = load(&args.mesh, args.unit)?;
+    let piece = Arc::new(load(&args.mesh, args.unit)?);
     let cage = args.cage.unwrap_or(piece.diagonal() * 0.02);
     let finer = match &args.finer {
         Some(path) => {

@@ -6,17 +6,17 @@ use std::path::PathBuf;
 use clap::Args;
 use dustcoat_core::bake::{Atlas, layout};
 use dustcoat_core::document::{self, Derived, Dial, Document, layers, points};
-use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
 use serde_json::{Value, json};
 
+use super::meshes::load;
 use super::{CliError, read, unit};
 use crate::app::AppError;
 
 #[derive(Args)]
 pub struct InspectArgs {
-    /// A mesh, a ZIP with one, a .dustcoat or a .coatrecipe.
+    /// A mesh (with what it names beside it), a folder or a ZIP with one, a .dustcoat or a .coatrecipe.
     file: PathBuf,
     /// Unit of a mesh file.
     #[arg(long, value_parser = unit)]
@@ -24,19 +24,19 @@ pub struct InspectArgs {
 }
 
 pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
-    let bytes = read(&args.file)?;
     let name = args.file.file_name().unwrap_or_default().to_string_lossy().into_owned();
     let limits = PackageLimits::default();
     let found = if name.ends_with(".coatrecipe") {
-        let recipe = read_recipe(&bytes, limits).map_err(AppError::from)?;
+        let recipe = read_recipe(&read(&args.file)?, limits).map_err(AppError::from)?;
         let needs = recipe.needs();
         let mut document = Document::new(&recipe.name);
+        let strokes = points(&recipe).len();
         document.layers = recipe.layers;
         json!({"kind": "recipe", "name": recipe.name, "note": recipe.note, "version": recipe.version, "tags": recipe.tags,
                "history": recipe.history, "layers": layer_names(&document), "dials": dials(&recipe.dials),
-               "presets": recipe.presets, "needs": needs})
+               "presets": recipe.presets, "needs": needs, "strokes": strokes})
     } else if name.ends_with(".dustcoat") {
-        let project = read_project(&bytes, limits).map_err(AppError::from)?;
+        let project = read_project(&read(&args.file)?, limits).map_err(AppError::from)?;
         let piece = super::texture::piece_of(&project);
         json!({"kind": "project", "name": project.document.name, "layers": layer_names(&project.document),
                "dials": dials(&project.document.dials),
@@ -44,7 +44,7 @@ pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
                "strokes": points(&project.document).len(),
                "mesh": mesh(&piece?)})
     } else {
-        mesh(&import(&name, &bytes, args.unit, MeshLimits::default()).map_err(AppError::from)?)
+        mesh(&load(&args.file, args.unit)?)
     };
     if json {
         println!("{found}");

@@ -4,13 +4,13 @@ mod bake;
 mod files;
 mod inspect;
 mod ladder;
+mod meshes;
 mod serve;
 mod still;
 mod strokes;
 mod texture;
 mod ticker;
 
-use std::path::PathBuf;
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
@@ -77,7 +77,7 @@ fn io(path: &std::path::Path) -> impl Fn(std::io::Error) -> CliError {
     move |error| CliError::Io { path: path.display().to_string(), error }
 }
 
-fn read(path: &PathBuf) -> Result<Vec<u8>, CliError> {
+fn read(path: &std::path::Path) -> Result<Vec<u8>, CliError> {
     let size = std::fs::metadata(path).map_err(io(path))?.len();
     if size > crate::http::UPLOAD_LIMIT as u64 {
         let error = std::io::Error::other("the file is larger than 512 MB, the most that is taken");

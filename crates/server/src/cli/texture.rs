@@ -19,6 +19,7 @@ use dustcoat_core::setting::{DialKind, Value, write_palette};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
+use super::meshes::load;
 use super::ticker::Ticker;
 use super::{CliError, read, unit, write};
 use crate::app::{AppError, picture_use};
@@ -106,10 +107,6 @@ pub(super) fn assignment(text: &str) -> Result<(&str, &str), CliError> {
     text.split_once('=').ok_or_else(|| usage(format!("“{text}”: write it as name=value")))
 }
 
-pub(super) fn load(path: &PathBuf, unit: Option<Unit>) -> Result<Arc<Piece>, CliError> {
-    Ok(Arc::new(import(&file_name(path), &read(path)?, unit, MeshLimits::default()).map_err(app)?))
-}
-
 pub(super) fn surface(piece: Arc<Piece>, size: u32) -> Result<Surface, CliError> {
     check_size(size)?;
     let surface = Surface::new(piece, size);
@@ -140,7 +137,7 @@ pub(super) fn report(json: bool, value: serde_json::Value) {
 }
 
 /// A packed project's document with some dials turned, and its piece laid out at a size.
-pub(super) fn opened(path: &PathBuf, dials: &[String], size: u32) -> Result<(Document, Surface), CliError> {
+pub(super) fn opened(path: &Path, dials: &[String], size: u32) -> Result<(Document, Surface), CliError> {
     let project = read_project(&read(path)?, PackageLimits::default()).map_err(app)?;
     let piece = Arc::new(piece_of(&project)?);
     let finer = match &project.document.intake.finer {
@@ -241,7 +238,7 @@ pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
     let mut document = Document::new("");
     let mut files = BTreeMap::new();
     let mut values = slots(&recipe, &args.parts, DialKind::Part)?;
-    let mesh = load(&args.mesh, args.unit)?;
+    let mesh = Arc::new(load(&args.mesh, args.unit)?);
     for (dial, path) in slots(&recipe, &args.pictures, DialKind::Picture)? {
         let Value::Text(path) = path else { continue };
         let path = PathBuf::from(path);

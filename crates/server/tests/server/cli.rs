@@ -212,3 +212,36 @@ fn a_map_that_was_painted_elsewhere_comes_in_as_a_step() {
         assert!(output.status.code() == Some(2) && said.contains(says), "{said}");
     }
 }
+
+#[test]
+fn a_mesh_is_read_with_what_it_names_in_its_folder_and_nothing_outside() {
+    let dir = tempfile::tempdir().unwrap();
+    let (inside, parent) = (dir.path().join("props"), dir.path());
+    std::fs::create_dir_all(inside.join("paints")).unwrap();
+    let obj = |library: &str| format!("mtllib {library}\nusemtl red\n{}", cube());
+    let red = "newmtl red\nKd 1 0 0\n";
+    std::fs::write(inside.join("paints/sea paints.mtl"), red).unwrap();
+    std::fs::write(parent.join("outside.mtl"), red).unwrap();
+    let of = |name: &str, library: &str| {
+        std::fs::write(inside.join(name), obj(library)).unwrap();
+        let (output, said) = run(&["inspect", text(&inside.join(name)), "--json"]);
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        said["findings"].to_string().contains("material library")
+    };
+    assert!(!of("beside.obj", "paints/sea paints.mtl"));
+    assert!(of("gone.obj", "paints/none.mtl"));
+    assert!(of("out.obj", "../outside.mtl"), "what lies outside is not looked at");
+    assert!(of("link.obj", text(&parent.join("outside.mtl"))));
+    #[cfg(unix)]
+    {
+        std::os::unix::fs::symlink(parent.join("outside.mtl"), inside.join("linked.mtl")).unwrap();
+        assert!(of("linked.obj", "linked.mtl"), "nor where a link leads");
+    }
+    // A folder is taken as a ZIP is: the largest mesh in it.
+    let (output, said) = run(&["inspect", text(&inside), "--json"]);
+    assert!(output.status.success() && said["triangles"] == 12, "{said}");
+    std::fs::create_dir(parent.join("empty")).unwrap();
+    let (output, _) = run(&["inspect", text(&parent.join("empty"))]);
+    let said = String::from_utf8_lossy(&output.stderr).into_owned();
+    assert!(output.status.code() == Some(1) && said.contains("GLB, glTF, OBJ"), "{said}");
+}

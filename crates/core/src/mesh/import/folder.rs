@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::io::{Cursor, Read};
 
-use super::{MeshError, MeshLimits};
+use super::{MeshError, MeshLimits, unreadable};
 
 /// Files beside a mesh, by their path in the ZIP, `/` between folders.
 #[derive(Debug, Default, Clone)]
@@ -15,15 +15,21 @@ const MESHES: [&str; 5] = ["glb", "gltf", "obj", "ply", "stl"];
 const PICTURES: [&str; 8] = ["png", "jpg", "jpeg", "webp", "tif", "tiff", "exr", "hdr"];
 const MAX_FILES: usize = 4096;
 
-fn extension(path: &str) -> String {
+pub(super) fn extension(path: &str) -> String {
     path.rsplit_once('.').map_or(String::new(), |(_, e)| e.to_ascii_lowercase())
 }
 
-fn unreadable(why: impl ToString) -> MeshError {
-    MeshError::Unreadable { why: why.to_string() }
-}
-
 impl Folder {
+    /// Files that are at hand already, by their paths.
+    pub fn of(files: BTreeMap<String, Vec<u8>>) -> Folder {
+        Folder { files }
+    }
+
+    /// One of its files.
+    pub fn file(&self, path: &str) -> Option<&[u8]> {
+        self.files.get(path).map(Vec::as_slice)
+    }
+
     /// Unpacks a ZIP.
     ///
     /// # Errors
@@ -73,19 +79,24 @@ impl Folder {
     /// The file that `beside` (a path in the folder) names as `uri`, relative to its own place. None when there is none, or when it points out of
     /// the folder.
     pub fn beside(&self, beside: &str, uri: &str) -> Option<&[u8]> {
-        let uri = percent_encoding::percent_decode_str(uri).decode_utf8().ok()?.replace('\\', "/");
-        if uri.starts_with('/') || uri.contains(':') {
-            return None;
-        }
-        let mut parts: Vec<&str> = beside.split('/').collect();
-        parts.pop();
-        for part in uri.split('/') {
-            match part {
-                "" | "." => {}
-                ".." => _ = parts.pop()?,
-                name => parts.push(name),
-            }
-        }
-        self.files.get(&parts.join("/")).map(Vec::as_slice)
+        self.file(&within(beside, uri)?)
     }
+}
+
+/// The path in a folder that a file at `beside` names as `uri`, relative to its own place. None when it points out of the folder.
+pub fn within(beside: &str, uri: &str) -> Option<String> {
+    let uri = percent_encoding::percent_decode_str(uri).decode_utf8().ok()?.replace('\\', "/");
+    if uri.starts_with('/') || uri.contains(':') {
+        return None;
+    }
+    let mut parts: Vec<&str> = beside.split('/').collect();
+    parts.pop();
+    for part in uri.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => _ = parts.pop()?,
+            name => parts.push(name),
+        }
+    }
+    Some(parts.join("/"))
 }

@@ -1,17 +1,17 @@
-//! glTF 2.0 and GLB through the `gltf` crate: node transforms applied, parts from materials, buffers embedded or beside it.
+//! glTF 2.0 and GLB through the `gltf` crate: node transforms applied, parts from materials, buffers embedded or beside it. The file was put in order before
+//! (`gltf_json.rs`), and is not validated beyond what is read of it: what is untidy elsewhere is no reason to refuse a mesh.
 
 use base64::Engine;
 use glam::{Mat3, Mat4, Vec3};
+use gltf::accessor::{DataType, Dimensions, Item, Iter};
 use gltf::buffer::Source;
 
-use super::{Folder, FoundPicture, MeshError, MeshLimits, Soup};
+use super::gltf_json::{Opened, open};
+use super::{Folder, FoundPicture, MeshError, MeshLimits, Soup, unreadable};
+use crate::mesh::Finding;
 use crate::raster::srgb::encode_u8;
 
 const MAX_NODES: usize = 100_000;
-
-fn unreadable(why: impl ToString) -> MeshError {
-    MeshError::Unreadable { why: why.to_string() }
-}
 
 /// Reads a GLB or glTF; positions are multiplied by `scale`.
 pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
@@ -23,7 +23,22 @@ pub fn pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundPi
     guarded(|| find_pictures(name, bytes, folder))
 }
 
-/// The crate's validation indexes what it hasn't validated yet, so some damaged files make it panic. Nothing of ours is changed half-way: the
+/// The files that it names beside itself: buffers, and pictures.
+pub fn names_beside(bytes: &[u8]) -> Vec<String> {
+    let named = || {
+        let document = open(bytes)?.document;
+        let buffers =
+            document.buffers().filter_map(|b| if let Source::Uri(uri) = b.source() { Some(uri.into()) } else { None });
+        let images = document.images().filter_map(|i| match i.source() {
+            gltf::image::Source::Uri { uri, .. } => Some(uri.to_owned()),
+            gltf::image::Source::View { .. } => None,
+        });
+        Ok(buffers.chain(images).filter(|uri: &String| !uri.starts_with("data:")).collect())
+    };
+    guarded(named).unwrap_or_default()
+}
+
+/// The crate takes numbers in the file by their word, so some damaged files make it panic. Nothing of ours is changed half-way: the
 /// reader only makes new values.
 fn guarded<T>(work: impl FnOnce() -> Result<T, MeshError>) -> Result<T, MeshError> {
     let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
@@ -31,8 +46,9 @@ fn guarded<T>(work: impl FnOnce() -> Result<T, MeshError>) -> Result<T, MeshErro
 }
 
 fn find_pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundPicture>, MeshError> {
-    let gltf = gltf::Gltf::from_slice(bytes).map_err(unreadable)?;
+    let gltf = open(bytes)?;
     let buffers = load_buffers(name, &gltf, folder)?;
+    let gltf = gltf.document;
     let content = |image: gltf::Image| match image.source() {
         gltf::image::Source::View { view, .. } => {
             let end = view.offset().checked_add(view.length())?;
@@ -62,20 +78,21 @@ fn find_pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundP
 }
 
 fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
-    let gltf = gltf::Gltf::from_slice(bytes).map_err(unreadable)?;
+    let gltf = open(bytes)?;
     let buffers = load_buffers(name, &gltf, folder)?;
-    let count = count_triangles(&gltf.document);
+    let Opened { document, findings, laid_by_materials, .. } = gltf;
+    let count = count_triangles(&document);
     if count > limits.triangles {
         return Err(MeshError::TooLarge { what: "triangles", found: count, limit: limits.triangles });
     }
-    check_accessors(&gltf.document, &buffers)?;
-    let mut soup = Soup::default();
-    let scene = gltf.default_scene().or_else(|| gltf.scenes().next());
+    check_accessors(&document, &buffers)?;
+    let mut soup = Soup { findings, ..Soup::default() };
+    let scene = document.default_scene().or_else(|| document.scenes().next());
     let mut todo: Vec<(gltf::Node, Mat4)> = match &scene {
         Some(s) => s.nodes().map(|n| (n, Mat4::IDENTITY)).collect(),
         None => return Err(MeshError::Empty),
     };
-    let mut visited = 0;
+    let (mut visited, mut left_out, mut sets) = (0, 0, 0);
     while let Some((node, parent)) = todo.pop() {
         visited += 1;
         if visited > MAX_NODES {
@@ -84,7 +101,8 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
         let world = parent * Mat4::from_cols_array_2d(&node.transform().matrix());
         if let Some(mesh) = node.mesh() {
             for primitive in mesh.primitives() {
-                append(&mut soup, &primitive, &buffers, world, scale)?;
+                left_out += usize::from(!append(&mut soup, &primitive, &buffers, (world, scale), laid_by_materials)?);
+                sets = sets.max(uv_sets(&primitive).len());
                 if soup.parts.len() > limits.triangles {
                     let (found, limit) = (soup.parts.len(), limits.triangles);
                     return Err(MeshError::TooLarge { what: "triangles", found, limit });
@@ -93,11 +111,26 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
         }
         todo.extend(node.children().map(|c| (c, world)));
     }
+    if left_out > 0 {
+        soup.findings.push(Finding {
+            serious: false,
+            what: format!("{left_out} rows of points or lines were left out: they have no surface."),
+            remedy: "Nothing needs doing.".into(),
+        });
+    }
+    if sets > 1 {
+        soup.findings.push(Finding {
+            serious: false,
+            what: format!("The file has {sets} sets of UVs; the first is taken."),
+            remedy: "Put the one that you want first in the modeller if that is another.".into(),
+        });
+    }
     Ok(soup)
 }
 
-fn load_buffers(name: &str, gltf: &gltf::Gltf, folder: &Folder) -> Result<Vec<Vec<u8>>, MeshError> {
-    gltf.buffers()
+fn load_buffers(name: &str, gltf: &Opened, folder: &Folder) -> Result<Vec<Vec<u8>>, MeshError> {
+    gltf.document
+        .buffers()
         .map(|b| {
             let data = match b.source() {
                 Source::Bin => gltf.blob.clone().ok_or_else(|| unreadable("the GLB has no binary chunk"))?,
@@ -114,7 +147,8 @@ fn load_buffers(name: &str, gltf: &gltf::Gltf, folder: &Folder) -> Result<Vec<Ve
 /// What a URI holds (`data:`), or names in the folder that came with the file; nothing else is looked at.
 fn bytes_of_uri(name: &str, uri: &str, folder: &Folder) -> Result<Vec<u8>, MeshError> {
     if let Some((_, text)) = uri.strip_prefix("data:").and_then(|d| d.split_once(";base64,")) {
-        return base64::engine::general_purpose::STANDARD.decode(text).map_err(unreadable);
+        let decoded = base64::engine::general_purpose::STANDARD.decode(text.trim_ascii());
+        return decoded.map_err(|_| unreadable("bytes that are written into it as text (base64) are broken"));
     }
     let beside = folder.beside(name, uri).map(<[u8]>::to_vec);
     beside.ok_or_else(|| MeshError::ExternalBuffer { uri: uri.chars().take(80).collect() })
@@ -166,42 +200,62 @@ fn check_accessors(document: &gltf::Document, buffers: &[Vec<u8>]) -> Result<(),
     Ok(())
 }
 
+/// The sets of UVs that a primitive has, the lowest first.
+fn uv_sets(primitive: &gltf::Primitive) -> Vec<u32> {
+    let set = |(semantic, _)| if let gltf::Semantic::TexCoords(set) = semantic { Some(set) } else { None };
+    let mut sets: Vec<u32> = primitive.attributes().filter_map(set).collect();
+    sets.sort_unstable();
+    sets
+}
+
+/// Adds the triangles of a primitive; false for points and lines.
 fn append(
     soup: &mut Soup,
     primitive: &gltf::Primitive,
     buffers: &[Vec<u8>],
-    world: Mat4,
-    scale: f32,
-) -> Result<(), MeshError> {
+    (world, scale): (Mat4, f32),
+    laid_by_materials: bool,
+) -> Result<bool, MeshError> {
+    use gltf::Semantic;
     use gltf::mesh::Mode;
     if !matches!(primitive.mode(), Mode::Triangles | Mode::TriangleStrip | Mode::TriangleFan) {
-        return Ok(());
+        return Ok(false);
     }
-    check_types(primitive)?;
-    let reader = primitive.reader(|b| buffers.get(b.index()).map(Vec::as_slice));
-    let Some(positions) = reader.read_positions() else { return Ok(()) };
-    let positions: Vec<[f32; 3]> = positions.collect();
-    let normals: Vec<[f32; 3]> = reader.read_normals().map(Iterator::collect).unwrap_or_default();
-    let uvs: Vec<[f32; 2]> = reader.read_tex_coords(0).map(|t| t.into_f32().collect()).unwrap_or_default();
-    let colors: Vec<[f32; 3]> = reader.read_colors(0).map(|c| c.into_rgb_f32().collect()).unwrap_or_default();
-    let indices: Vec<u32> = match reader.read_indices() {
-        Some(i) => i.into_u32().collect(),
+    let of = |semantic| primitive.get(&semantic);
+    let Some(positions) = of(Semantic::Positions) else { return Ok(true) };
+    let positions: Vec<[f32; 3]> = numbers(&positions, buffers)?;
+    let normals: Vec<[f32; 3]> = of(Semantic::Normals).map_or(Ok(vec![]), |a| numbers(&a, buffers))?;
+    let set = uv_sets(primitive).first().copied().unwrap_or(0);
+    let uvs: Vec<[f32; 2]> = of(Semantic::TexCoords(set)).map_or(Ok(vec![]), |a| numbers(&a, buffers))?;
+    let colors: Vec<[f32; 3]> = of(Semantic::Colors(0)).map_or(Ok(vec![]), |a| match a.dimensions() {
+        Dimensions::Vec4 => Ok(numbers::<4>(&a, buffers)?.into_iter().map(|[r, g, b, _]| [r, g, b]).collect()),
+        _ => numbers(&a, buffers),
+    })?;
+    let indices = match primitive.indices() {
+        Some(a) => whole_numbers(&a, buffers)?,
         None => (0..positions.len() as u32).collect(),
     };
     let turn = Mat3::from_mat4(world).inverse().transpose();
     let turn = if turn.is_finite() { turn } else { Mat3::IDENTITY };
     // A mirroring transform turns triangles inside out; their corners are swapped back (glTF 2.0, 3.7.4).
     let mirrored = world.determinant() < 0.0;
-    let name = primitive.material().name().map_or_else(
-        || primitive.material().index().map_or("body".to_owned(), |i| format!("material {}", i + 1)),
-        str::to_owned,
-    );
+    let material = primitive.material();
+    let name = material
+        .name()
+        .filter(|n| !n.trim().is_empty())
+        .map_or_else(|| material.index().map_or("body".to_owned(), |i| format!("material {}", i + 1)), str::to_owned);
     let part = soup.part(&name);
-    let [r, g, b, _] = primitive.material().pbr_metallic_roughness().base_color_factor();
+    let pbr = material.pbr_metallic_roughness();
+    let [r, g, b, _] = pbr.base_color_factor();
     // White is what a material has that was given no colour.
-    if primitive.material().index().is_some() && [r, g, b] != [1.0; 3] {
+    if material.index().is_some() && [r, g, b] != [1.0; 3] {
         soup.part_colors[part as usize] = Some([r, g, b].map(encode_u8));
     }
+    let transform = pbr.base_color_texture().filter(|_| laid_by_materials).and_then(|t| t.texture_transform());
+    let laid = transform.map(|t| {
+        let ([x, y], [w, h], (sin, cos)) = (t.offset(), t.scale(), t.rotation().sin_cos());
+        move |[u, v]: [f32; 2]| [x + cos * w * u + sin * h * v, y - sin * w * u + cos * h * v]
+    });
     // Vertex colours are linear (glTF 2.0, 3.9.2).
     let color = |i: u32| colors.get(i as usize).map(|c| c.map(encode_u8));
     let corner = |i: u32| {
@@ -209,48 +263,62 @@ fn append(
         let p = positions.get(i).ok_or_else(|| unreadable("a triangle names a vertex that is not there"))?;
         let p = world.transform_point3(Vec3::from(*p)) * scale;
         let n = normals.get(i).map_or(Vec3::ZERO, |n| turn * Vec3::from(*n));
-        let t = uvs.get(i).copied().unwrap_or([f32::NAN; 2]);
+        let t = uvs.get(i).copied().map_or([f32::NAN; 2], |t| laid.as_ref().map_or(t, |laid| laid(t)));
         Ok((p.to_array(), n.to_array(), t))
     };
     for [a, b, c] in faces(primitive.mode(), &indices) {
         let (b, c) = if mirrored { (c, b) } else { (b, c) };
         soup.push_colored(part, [corner(a)?, corner(b)?, corner(c)?], [color(a), color(b), color(c)]);
     }
-    Ok(())
+    Ok(true)
 }
 
-/// The crate's readers panic on component types that the format does not allow; such files are refused first.
-fn check_types(primitive: &gltf::Primitive) -> Result<(), MeshError> {
-    use gltf::accessor::{DataType, Dimensions};
-    let wrong = |what: &str| Err(unreadable(format!("its {what} are stored in a type that glTF does not allow")));
-    for (semantic, a) in primitive.attributes() {
-        let ok = match semantic {
-            gltf::Semantic::Positions | gltf::Semantic::Normals => {
-                a.data_type() == DataType::F32 && a.dimensions() == Dimensions::Vec3
-            }
-            gltf::Semantic::TexCoords(0) => {
-                a.dimensions() == Dimensions::Vec2
-                    && matches!(a.data_type(), DataType::F32 | DataType::U8 | DataType::U16)
-            }
-            gltf::Semantic::Colors(0) => {
-                matches!(a.dimensions(), Dimensions::Vec3 | Dimensions::Vec4)
-                    && matches!(a.data_type(), DataType::F32 | DataType::U8 | DataType::U16)
-            }
-            _ => true,
-        };
-        if !ok {
-            return wrong("vertices");
-        }
+/// What an accessor holds, `N` numbers to a vertex, from whichever type they are stored in: whole numbers that are *normalized* become 0…1 or −1…1
+/// (glTF 2.0, 3.11; KHR_mesh_quantization).
+fn numbers<const N: usize>(a: &gltf::Accessor, buffers: &[Vec<u8>]) -> Result<Vec<[f32; N]>, MeshError>
+where
+    [i8; N]: Item,
+    [u8; N]: Item,
+    [i16; N]: Item,
+    [u16; N]: Item,
+    [f32; N]: Item,
+{
+    let wrong = || unreadable("its vertices are stored in a type that glTF does not allow");
+    if a.dimensions().multiplicity() != N {
+        return Err(wrong());
     }
-    match primitive.indices() {
-        Some(a)
-            if a.dimensions() != Dimensions::Scalar
-                || !matches!(a.data_type(), DataType::U8 | DataType::U16 | DataType::U32) =>
-        {
-            wrong("triangles")
-        }
-        _ => Ok(()),
+    fn all<T: Item>(a: &gltf::Accessor, buffers: &[Vec<u8>]) -> Result<Vec<T>, MeshError> {
+        let read = Iter::<T>::new(a.clone(), |b| buffers.get(b.index()).map(Vec::as_slice));
+        Ok(read.ok_or_else(|| unreadable("an accessor has no buffer"))?.collect())
     }
+    let scaled = |most: f32| move |v: f32| if a.normalized() { (v / most).max(-1.0) } else { v };
+    Ok(match a.data_type() {
+        DataType::F32 => all(a, buffers)?,
+        DataType::I8 => all::<[i8; N]>(a, buffers)?.into_iter().map(|v| v.map(f32::from).map(scaled(127.0))).collect(),
+        DataType::U8 => all::<[u8; N]>(a, buffers)?.into_iter().map(|v| v.map(f32::from).map(scaled(255.0))).collect(),
+        DataType::I16 => {
+            all::<[i16; N]>(a, buffers)?.into_iter().map(|v| v.map(f32::from).map(scaled(32767.0))).collect()
+        }
+        DataType::U16 => {
+            all::<[u16; N]>(a, buffers)?.into_iter().map(|v| v.map(f32::from).map(scaled(65535.0))).collect()
+        }
+        DataType::U32 => return Err(wrong()),
+    })
+}
+
+/// The indices that an accessor holds.
+fn whole_numbers(a: &gltf::Accessor, buffers: &[Vec<u8>]) -> Result<Vec<u32>, MeshError> {
+    fn all<T: Item + Into<u32>>(a: &gltf::Accessor, buffers: &[Vec<u8>]) -> Option<Vec<u32>> {
+        let read = Iter::<T>::new(a.clone(), |b| buffers.get(b.index()).map(Vec::as_slice))?;
+        Some(read.map(Into::into).collect())
+    }
+    let read = match (a.dimensions(), a.data_type()) {
+        (Dimensions::Scalar, DataType::U8) => all::<u8>(a, buffers),
+        (Dimensions::Scalar, DataType::U16) => all::<u16>(a, buffers),
+        (Dimensions::Scalar, DataType::U32) => all::<u32>(a, buffers),
+        _ => return Err(unreadable("its triangles are stored in a type that glTF does not allow")),
+    };
+    read.ok_or_else(|| unreadable("an accessor has no buffer"))
 }
 
 fn faces(mode: gltf::mesh::Mode, i: &[u32]) -> Vec<[u32; 3]> {

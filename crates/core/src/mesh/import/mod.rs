@@ -2,13 +2,17 @@
 
 mod folder;
 mod gltf;
+mod gltf_json;
 mod obj;
 mod ply;
 mod size;
 mod stl;
+mod text;
 
-pub use folder::Folder;
+pub use folder::{Folder, within};
 pub use size::{SizeInUnit, sizes};
+
+use folder::extension;
 
 use super::{MeshError, Piece, Soup, Unit};
 
@@ -44,10 +48,22 @@ pub struct FoundPicture {
 /// # Errors
 /// [`MeshError`] with what is wrong and what to do; never a panic, whatever the bytes.
 pub fn import(name: &str, bytes: &[u8], unit: Option<Unit>, limits: MeshLimits) -> Result<Piece, MeshError> {
-    let mut soup = open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?;
-    let stem = name.rsplit(['/', '\\']).next().unwrap_or(name);
-    soup.name = stem.rsplit_once('.').map_or(stem, |(s, _)| s).to_owned();
-    Piece::build(soup)
+    let soup = open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?;
+    Piece::build(named(soup, name))
+}
+
+/// Reads the mesh at a path of a folder, with what it names beside it.
+///
+/// # Errors
+/// As [`import`].
+pub fn import_in(folder: &Folder, path: &str, unit: Option<Unit>, limits: MeshLimits) -> Result<Piece, MeshError> {
+    let bytes = folder.file(path).ok_or(MeshError::NoMesh)?;
+    Piece::build(named(read(path, bytes, folder, unit, limits)?, path))
+}
+
+fn named(soup: Soup, file: &str) -> Soup {
+    let stem = file.rsplit(['/', '\\']).next().unwrap_or(file);
+    Soup { name: stem.rsplit_once('.').map_or(stem, |(s, _)| s).to_owned(), ..soup }
 }
 
 /// Reads a mesh file for its shape alone: corners with normals, no UVs made, nothing told of it.
@@ -93,6 +109,19 @@ fn open<T>(
     then(path, mesh, &folder)
 }
 
+fn unreadable(why: impl ToString) -> MeshError {
+    MeshError::Unreadable { why: why.to_string() }
+}
+
+/// The files beside it that a mesh file names, as it names them: buffers and pictures of a glTF, the libraries of an OBJ. A ZIP has them in it, and names none.
+pub fn names_beside(name: &str, bytes: &[u8]) -> Vec<String> {
+    match extension(name).as_str() {
+        "obj" => obj::names_beside(bytes),
+        _ if is_gltf(name, bytes) => gltf::names_beside(bytes),
+        _ => vec![],
+    }
+}
+
 fn is_gltf(name: &str, bytes: &[u8]) -> bool {
     let looks_json = bytes.iter().find(|b| !b.is_ascii_whitespace()) == Some(&b'{');
     bytes.starts_with(b"glTF") || (looks_json && !name.to_ascii_lowercase().ends_with(".obj"))
@@ -103,8 +132,7 @@ fn read(name: &str, bytes: &[u8], folder: &Folder, unit: Option<Unit>, limits: M
         return gltf::read(name, bytes, folder, unit.unwrap_or(Unit::M).millimetres(), limits);
     }
     let scale = unit.unwrap_or(Unit::Mm).millimetres();
-    let extension = name.rsplit_once('.').map_or(String::new(), |(_, e)| e.to_ascii_lowercase());
-    match extension.as_str() {
+    match extension(name).as_str() {
         "obj" => obj::read(name, bytes, folder, scale, limits),
         "ply" => ply::read(bytes, scale, limits),
         "stl" => stl::read(bytes, scale, limits),

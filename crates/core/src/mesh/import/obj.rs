@@ -1,101 +1,172 @@
-//! Wavefront OBJ through `tobj`. Parts come from `usemtl`, whether or not a material library is at hand; with one, they have its diffuse colours.
+//! Wavefront OBJ. Parts come from `usemtl`, whether or not a material library is at hand; with one, they have its diffuse colours.
+//!
+//! It is read here and not by a library, since those refuse much of what is around (Latin-1, lines that go on, names with spaces, faces of two corners) and can't say in which
+//! line something is wrong. Libraries of materials are read by `tobj`.
 
-use std::io::{BufReader, Read};
+use std::io::BufReader;
 
-use super::{Folder, MeshError, MeshLimits, Soup};
+use super::text::{decode, lines, shown};
+use super::{Folder, MeshError, MeshLimits, Soup, unreadable};
+use crate::mesh::Finding;
+use crate::mesh::soup::Corner;
+
+/// What the lines so far have brought in.
+#[derive(Default)]
+struct Vertices {
+    positions: Vec<[f32; 3]>,
+    colors: Vec<Option<[u8; 3]>>,
+    uvs: Vec<[f32; 2]>,
+    normals: Vec<[f32; 3]>,
+}
 
 /// Reads an OBJ; positions are multiplied by `scale`, v is flipped to point down.
 pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
-    check_face_count(bytes, limits)?;
-    let names = material_names(bytes);
-    let materials = || {
-        let all = names.iter().map(|n| tobj::Material { name: n.clone(), ..Default::default() }).collect::<Vec<_>>();
-        let map = names.iter().enumerate().map(|(i, n)| (n.clone(), i)).collect();
-        Ok((all, map))
-    };
-    // tobj learns material names from libraries only; the line in front makes it ask for the one built from the names in use.
-    let mut reader = BufReader::new((&b"mtllib parts\n"[..]).chain(bytes));
-    let options = tobj::LoadOptions { single_index: false, triangulate: true, ignore_points: true, ignore_lines: true };
-    let (models, materials) = tobj::load_obj_buf(&mut reader, &options, |_| materials())
-        .map_err(|e| MeshError::Unreadable { why: e.to_string() })?;
-    // A library that the file itself names makes tobj ask once more, and number the materials on.
-    let materials = materials.unwrap_or_default();
+    let text = decode(bytes);
     let mut soup = Soup::default();
-    for (part, color) in part_colors(name, bytes, folder) {
+    for (part, color) in part_colors(name, &text, folder, &mut soup.findings) {
         let part = soup.part(&part);
         soup.part_colors[part as usize] = Some(color);
     }
-    for model in &models {
-        let mesh = &model.mesh;
-        let name = mesh.material_id.and_then(|i| materials.get(i)).map_or("body", |m| m.name.as_str());
-        let part = soup.part(name);
-        append(&mut soup, mesh, part, scale)?;
+    let mut all = Vertices::default();
+    let (mut part, mut left_out) = (None, 0);
+    for (at, line) in lines(&text) {
+        let (word, rest) = line.split_once(char::is_whitespace).unwrap_or((&line, ""));
+        match word {
+            "v" => {
+                let v = numbers::<6>(rest, 3, at)?;
+                all.positions.push([v[0], v[1], v[2]].map(|v| v * scale));
+                // Three more are a colour; a fourth alone is a weight.
+                let colored = v[5].is_finite() && rest.split_whitespace().count() < 8;
+                all.colors.push(colored.then(|| bytes_of([v[3], v[4], v[5]])));
+            }
+            "vt" => {
+                let v = numbers::<2>(rest, 1, at)?;
+                all.uvs.push([v[0], 1.0 - if v[1].is_nan() { 0.0 } else { v[1] }]);
+            }
+            "vn" => all.normals.push(numbers::<3>(rest, 3, at)?),
+            "usemtl" if !rest.trim().is_empty() => part = Some(soup.part(&within(rest))),
+            "f" => {
+                let here = part.unwrap_or_else(|| soup.part("body"));
+                part = Some(here);
+                left_out += usize::from(!all.face(rest, at, here, &mut soup)?);
+                if soup.len() > limits.triangles {
+                    return Err(MeshError::TooLarge { what: "triangles", found: soup.len(), limit: limits.triangles });
+                }
+            }
+            _ => {}
+        }
+    }
+    if left_out > 0 {
+        soup.findings.push(Finding {
+            serious: false,
+            what: format!("{left_out} faces of fewer than three corners were left out: they have no surface."),
+            remedy: "Nothing needs doing.".into(),
+        });
     }
     Ok(soup)
 }
 
-fn append(soup: &mut Soup, mesh: &tobj::Mesh, part: u16, scale: f32) -> Result<(), MeshError> {
-    let three = |v: &[f32], i: u32| -> Option<[f32; 3]> {
-        let at = i as usize * 3;
-        v.get(at..at + 3).map(|s| [s[0], s[1], s[2]])
-    };
-    let bad = || MeshError::Unreadable { why: "a face names a vertex that is not there".into() };
-    for face in 0..mesh.indices.len() / 3 {
-        let mut corners = [([0.0; 3], [0.0; 3], [f32::NAN; 2]); 3];
-        let mut colors = [None; 3];
-        for (c, corner) in corners.iter_mut().enumerate() {
-            let i = face * 3 + c;
-            corner.0 = three(&mesh.positions, mesh.indices[i]).ok_or_else(bad)?.map(|v| v * scale);
-            colors[c] = three(&mesh.vertex_color, mesh.indices[i]).map(bytes_of);
-            corner.1 = mesh.normal_indices.get(i).and_then(|n| three(&mesh.normals, *n)).unwrap_or_default();
-            if let Some(t) = mesh.texcoord_indices.get(i) {
-                let at = *t as usize * 2;
-                let uv = mesh.texcoords.get(at..at + 2).ok_or_else(bad)?;
-                corner.2 = [uv[0], 1.0 - uv[1]];
-            }
+impl Vertices {
+    /// Adds a face as a fan of triangles; false when it has fewer than three corners.
+    fn face(&self, rest: &str, at: usize, part: u16, soup: &mut Soup) -> Result<bool, MeshError> {
+        let corners = rest.split_whitespace().map(|text| self.corner(text, at)).collect::<Result<Vec<_>, _>>()?;
+        for k in 2..corners.len() {
+            let three = [corners[0], corners[k - 1], corners[k]];
+            soup.push_colored(part, three.map(|c| c.0), three.map(|c| c.1));
         }
-        soup.push_colored(part, corners, colors);
+        Ok(corners.len() > 2)
     }
-    Ok(())
+
+    /// A corner as `3`, `3/1`, `3//2` or `3/1/2`.
+    fn corner(&self, text: &str, at: usize) -> Result<(Corner, Option<[u8; 3]>), MeshError> {
+        let mut words = text.split('/');
+        let mut next = |what: &str, count: usize| match words.next().filter(|w| !w.is_empty()) {
+            None => Ok(None),
+            Some(word) => index(word, count).map(Some).ok_or_else(|| {
+                unreadable(format!("the face in line {at} names {what} “{}” where there are {count}", shown(word)))
+            }),
+        };
+        let v = next("vertex", self.positions.len())?
+            .ok_or_else(|| unreadable(format!("the face in line {at} names no vertex")))?;
+        let t = next("UV", self.uvs.len())?.map_or([f32::NAN; 2], |t| self.uvs[t]);
+        let n = next("normal", self.normals.len())?.map_or([0.0; 3], |n| self.normals[n]);
+        Ok(((self.positions[v], n, t), self.colors[v]))
+    }
+}
+
+/// An index from 1 on, or from the end on where it is negative.
+fn index(word: &str, count: usize) -> Option<usize> {
+    let i: i64 = word.parse().ok()?;
+    let from_start = if i < 0 { count as i64 + i } else { i - 1 };
+    usize::try_from(from_start).ok().filter(|i| *i < count)
+}
+
+/// Numbers of a line, of which the first `needed` have to be there; NaN for others that are not.
+fn numbers<const N: usize>(rest: &str, needed: usize, at: usize) -> Result<[f32; N], MeshError> {
+    let mut out = [f32::NAN; N];
+    let mut words = rest.split_whitespace();
+    for (i, slot) in out.iter_mut().enumerate() {
+        let Some(word) = words.next() else {
+            if i < needed {
+                return Err(unreadable(format!("line {at} has {i} numbers and not {needed}")));
+            }
+            break;
+        };
+        *slot = word.parse().map_err(|_| unreadable(format!("“{}” in line {at} is no number", shown(word))))?;
+    }
+    Ok(out)
 }
 
 fn bytes_of(color: [f32; 3]) -> [u8; 3] {
     color.map(|c| (c.clamp(0.0, 1.0) * 255.0).round() as u8)
 }
 
+/// A name that may have spaces in it, one between two words.
+fn within(rest: &str) -> String {
+    rest.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+fn named<'a>(text: &'a str, word: &'a str) -> impl Iterator<Item = String> + 'a {
+    lines(text).filter_map(move |(_, line)| {
+        let (first, rest) = line.split_once(char::is_whitespace)?;
+        (first == word).then(|| within(rest))
+    })
+}
+
+/// The material libraries that it names.
+pub fn names_beside(bytes: &[u8]) -> Vec<String> {
+    named(&decode(bytes), "mtllib").collect()
+}
+
 /// The diffuse colours of the materials in use, as far as libraries came with the file. They are taken as sRGB, as modellers show them.
-fn part_colors(name: &str, bytes: &[u8], folder: &Folder) -> Vec<(String, [u8; 3])> {
-    let used = material_names(bytes);
-    let libraries =
-        lines(bytes, b"mtllib").filter_map(|l| folder.beside(name, &String::from_utf8_lossy(l.trim_ascii())));
-    let materials = libraries.filter_map(|l| tobj::load_mtl_buf(&mut BufReader::new(l)).ok()).flat_map(|(all, _)| all);
-    let with_color = materials.filter_map(|m| Some((m.name, bytes_of(m.diffuse?))));
-    with_color.filter(|(name, _)| used.contains(name)).collect()
-}
-
-fn lines<'a>(bytes: &'a [u8], word: &'a [u8]) -> impl Iterator<Item = &'a [u8]> {
-    bytes
-        .split(|b| *b == b'\n')
-        .map(<[u8]>::trim_ascii)
-        .filter_map(move |l| l.strip_prefix(word).filter(|rest| rest.first().is_some_and(u8::is_ascii_whitespace)))
-}
-
-fn material_names(bytes: &[u8]) -> Vec<String> {
-    let mut names: Vec<String> = Vec::new();
-    for rest in lines(bytes, b"usemtl") {
-        let name = String::from_utf8_lossy(rest.trim_ascii()).into_owned();
-        if !names.contains(&name) && names.len() < usize::from(u16::MAX) {
-            names.push(name);
+fn part_colors(name: &str, text: &str, folder: &Folder, findings: &mut Vec<Finding>) -> Vec<(String, [u8; 3])> {
+    let used: Vec<String> = named(text, "usemtl").collect();
+    let mut missing = |library: &str, why: &str| {
+        findings.push(Finding {
+            serious: false,
+            what: format!("The material library “{}” {why}: its colours are not known.", shown(library)),
+            remedy:
+                "The parts are told by their materials all the same. Give the folder, or a ZIP, to have the colours."
+                    .into(),
+        });
+    };
+    let mut out: Vec<(String, [u8; 3])> = vec![];
+    for library in named(text, "mtllib") {
+        let Some(bytes) = folder.beside(name, &library) else {
+            missing(&library, "did not come with the file");
+            continue;
+        };
+        let text = decode(bytes);
+        // Only what is read of it: what else is broken there is no matter.
+        let wanted = |line: &str| ["newmtl", "Kd"].contains(&line.split_whitespace().next().unwrap_or(""));
+        let bare: String = lines(&text).filter(|(_, l)| wanted(l)).map(|(_, l)| format!("{l}\n")).collect();
+        match tobj::load_mtl_buf(&mut BufReader::new(bare.as_bytes())) {
+            Ok((materials, _)) => {
+                let colored = materials.into_iter().filter_map(|m| Some((within(&m.name), bytes_of(m.diffuse?))));
+                out.extend(colored.filter(|(name, _)| used.contains(name)));
+            }
+            Err(_) => missing(&library, "can't be read"),
         }
     }
-    names
-}
-
-fn check_face_count(bytes: &[u8], limits: MeshLimits) -> Result<(), MeshError> {
-    let corners = |l: &[u8]| l.split(u8::is_ascii_whitespace).filter(|w| !w.is_empty()).count();
-    let found: usize = lines(bytes, b"f").map(|l| corners(l).saturating_sub(2)).sum();
-    if found > limits.triangles {
-        return Err(MeshError::TooLarge { what: "triangles", found, limit: limits.triangles });
-    }
-    Ok(())
+    out
 }

@@ -1,23 +1,66 @@
-//! STL (text and binary) through `stl_io`. It knows neither parts nor UVs nor shared corners.
+//! STL, text and binary. It knows neither parts nor UVs nor shared corners.
+//!
+//! Which of both a file is follows from its length: a binary one says how many triangles it has, whatever its first line reads.
 
-use std::io::Cursor;
+use super::text::{decode, lines, shown};
+use super::{MeshError, MeshLimits, Soup, unreadable};
 
-use super::{MeshError, MeshLimits, Soup};
+/// Bytes before the triangles of a binary file, and bytes of each: a normal, three corners, and two for which there is no use.
+const HEAD: usize = 84;
+const TRIANGLE: usize = 50;
 
 /// Reads an STL; positions are multiplied by `scale`. Its y is taken to be up, as everywhere here.
 pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
-    let unreadable = |e: std::io::Error| MeshError::Unreadable { why: e.to_string() };
-    let mut cursor = Cursor::new(bytes);
-    let triangles = stl_io::create_stl_reader(&mut cursor).map_err(unreadable)?;
     let mut soup = Soup::default();
     let part = soup.part("body");
-    for triangle in triangles {
-        let triangle = triangle.map_err(unreadable)?;
+    let mut add = |corners: [[f32; 3]; 3]| {
         // Facet normals would make every edge hard; they are computed from the faces instead.
-        soup.push(part, triangle.vertices.map(|v| (v.0.map(|c| c * scale), [0.0; 3], [f32::NAN; 2])));
-        if soup.len() > limits.triangles {
-            return Err(MeshError::TooLarge { what: "triangles", found: soup.len(), limit: limits.triangles });
-        }
+        soup.push(part, corners.map(|p| (p.map(|c| c * scale), [0.0; 3], [f32::NAN; 2])));
+        let found = soup.len();
+        let many = found > limits.triangles;
+        if many { Err(MeshError::TooLarge { what: "triangles", found, limit: limits.triangles }) } else { Ok(()) }
+    };
+    let count = bytes.get(80..HEAD).map(|b| u32::from_le_bytes([b[0], b[1], b[2], b[3]]) as usize);
+    let is_text = bytes.trim_ascii_start().get(..5).is_some_and(|word| word.eq_ignore_ascii_case(b"solid"));
+    let fits = count.is_some_and(|n| n.checked_mul(TRIANGLE).and_then(|n| n.checked_add(HEAD)) == Some(bytes.len()));
+    if is_text && !fits {
+        read_text(&decode(bytes), &mut add)?;
+        return Ok(soup);
+    }
+    let Some(count) = count else { return Err(unreadable("it is too short for an STL")) };
+    let there = (bytes.len() - HEAD) / TRIANGLE;
+    if there < count {
+        return Err(unreadable(format!("it says that it has {count} triangles and holds {there}; it was cut off")));
+    }
+    for triangle in bytes[HEAD..].chunks_exact(TRIANGLE).take(count) {
+        let number = |i: usize| f32::from_le_bytes([triangle[i], triangle[i + 1], triangle[i + 2], triangle[i + 3]]);
+        add([12, 24, 36].map(|at| [number(at), number(at + 4), number(at + 8)]))?;
     }
     Ok(soup)
+}
+
+/// Three lines that begin with `vertex` are a triangle; whatever stands between them, several solids among it, says nothing of the shape.
+fn read_text(text: &str, add: &mut dyn FnMut([[f32; 3]; 3]) -> Result<(), MeshError>) -> Result<(), MeshError> {
+    let mut corners = vec![];
+    for (at, line) in lines(text) {
+        let mut words = line.split_whitespace();
+        let word = words.next().unwrap_or("").to_ascii_lowercase();
+        if word == "vertex" {
+            let mut corner = [0.0; 3];
+            for slot in &mut corner {
+                let text = words
+                    .next()
+                    .ok_or_else(|| unreadable(format!("the vertex in line {at} has fewer than three numbers")))?;
+                *slot = text.parse().map_err(|_| unreadable(format!("“{}” in line {at} is no number", shown(text))))?;
+            }
+            corners.push(corner);
+        } else if word == "endloop" || word == "endfacet" {
+            // A loop of more corners is a fan.
+            for k in 2..corners.len() {
+                add([corners[0], corners[k - 1], corners[k]])?;
+            }
+            corners.clear();
+        }
+    }
+    if corners.is_empty() { Ok(()) } else { Err(unreadable("its last triangle is not closed; it was cut off")) }
 }

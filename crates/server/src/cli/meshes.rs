@@ -1,0 +1,72 @@
+//! Mesh files on the command line: a file with what it names beside it, a folder, or a ZIP.
+
+use std::collections::BTreeMap;
+use std::path::Path;
+
+use dustcoat_core::mesh::import::{Folder, MeshLimits, import, import_in, names_beside, within};
+use dustcoat_core::mesh::{MeshError, Piece, Unit};
+
+use super::texture::{app, file_name};
+use super::{CliError, io, read};
+
+/// Reads the mesh at a path. Of the files that it names those are read that lie in its folder, or below it; nothing else is looked at.
+pub(super) fn load(path: &Path, unit: Option<Unit>) -> Result<Piece, CliError> {
+    let limits = MeshLimits::default();
+    if path.is_dir() {
+        let folder = Folder::of(files_in(path, limits)?);
+        let mesh = folder.mesh().map_err(app)?.0.to_owned();
+        return import_in(&folder, &mesh, unit, limits).map_err(app);
+    }
+    let (name, bytes) = (file_name(path), read(path)?);
+    let named = names_beside(&name, &bytes);
+    if named.is_empty() {
+        return import(&name, &bytes, unit, limits).map_err(app);
+    }
+    let parent = path.parent().unwrap_or(Path::new(""));
+    let mut files = BTreeMap::from([(name.clone(), bytes)]);
+    for inside in named.iter().filter_map(|uri| within(&name, uri)) {
+        let at = parent.join(&inside);
+        // A link may lead out of the folder; what isn't there is spoken of by the reader.
+        if at.is_file() && leads_inside(parent, &at) {
+            files.insert(inside, read(&at)?);
+        }
+    }
+    import_in(&Folder::of(files), &name, unit, limits).map_err(app)
+}
+
+fn leads_inside(folder: &Path, file: &Path) -> bool {
+    let folder = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
+    matches!((folder.canonicalize(), file.canonicalize()), (Ok(folder), Ok(file)) if file.starts_with(&folder))
+}
+
+/// All files of a folder and of those in it, by their paths there; hidden ones and links are left out.
+fn files_in(folder: &Path, limits: MeshLimits) -> Result<BTreeMap<String, Vec<u8>>, CliError> {
+    let (mut files, mut total) = (BTreeMap::new(), 0);
+    let mut todo = vec![(folder.to_owned(), String::new())];
+    while let Some((folder, prefix)) = todo.pop() {
+        let unreadable = io(&folder);
+        for entry in std::fs::read_dir(&folder).map_err(&unreadable)? {
+            let entry = entry.map_err(&unreadable)?;
+            let (kind, name) =
+                (entry.file_type().map_err(&unreadable)?, entry.file_name().to_string_lossy().into_owned());
+            if name.starts_with('.') || kind.is_symlink() {
+                continue;
+            }
+            let path = format!("{prefix}{name}");
+            if kind.is_dir() {
+                todo.push((entry.path(), format!("{path}/")));
+                continue;
+            }
+            total += entry.metadata().map_err(&unreadable)?.len() as usize;
+            if total > limits.bytes {
+                return Err(app(MeshError::TooLarge {
+                    what: "bytes in its folder",
+                    found: total,
+                    limit: limits.bytes,
+                }));
+            }
+            files.insert(path, read(&entry.path())?);
+        }
+    }
+    Ok(files)
+}

@@ -39,6 +39,17 @@ browser:
 		$$SUDO apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$SUDO apt-get install -y -qq --no-install-recommends chromium chromium-driver libegl1 libgl1-mesa-dri; \
 	fi
 
+# Meshes of other makers that Debian carries: which are read, and what is said of the others. Not a part of `make test`.
+CORPUS := target/corpus
+.PHONY: corpus
+corpus: front
+	cargo build --locked
+	@mkdir -p $(CORPUS) && cd $(CORPUS) && { ls *.deb >/dev/null 2>&1 || apt-get download -qq assimp-testmodels; } && for deb in *.deb; do dpkg -x $$deb meshes; done
+	@find $(CORPUS)/meshes -type f | grep -iE '\.(glb|gltf|obj|ply|stl)$$' | sort | while read -r mesh; do \
+		said=$$(timeout 120 target/debug/dustcoat inspect "$$mesh" --json 2>&1 >/dev/null); \
+		if [ -z "$$said" ]; then echo "read $$mesh"; else echo "refused $$mesh: $$said"; fi; \
+	done > $(CORPUS)/result; grep '^refused' $(CORPUS)/result; cut -d' ' -f1 $(CORPUS)/result | sort | uniq -c
+
 # The front end's types, generated from the Rust types.
 types:
 	DUSTCOAT_WRITE_TYPES=1 cargo test --locked -q --test server types

@@ -153,8 +153,8 @@ function explained(slot: SlotFit): string {
 function drawnHere({ strokes, pins, shows }: DrawnFit): string {
   const some = [counted(strokes, "stroke"), counted(pins, "pin")].filter((t) => t !== "").join(" and ");
   return shows
-    ? `Its ${some} lie where they were drawn: this piece has the same shape.`
-    : `Its ${some} belong to a piece of another shape and show nothing on this one.`;
+    ? `What it keeps by hand (${some}) lies where it was drawn: this piece has the same shape.`
+    : `What it keeps by hand (${some}) belongs to a piece of another shape and shows nothing on this one.`;
 }
 
 const counted = (n: number, what: string) => (n === 0 ? "" : `${n} ${what}${n === 1 ? "" : "s"}`);

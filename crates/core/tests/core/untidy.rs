@@ -48,7 +48,7 @@ fn an_obj_is_read_whatever_wrote_it() {
     same(text(&format!("{SQUARE}f 1 2\nf 3\nl 1 2\np 1\ncurv 0 1 1 2\n")), "faces without a surface");
     same(text(&format!("\u{feff}{SQUARE}")), "a mark before the first line");
     let piece = same(text(&format!("{SQUARE}f 1 2\nf 3\n")), "two corners");
-    assert!(found(&piece, "2 faces of fewer than three corners"), "{:?}", piece.findings);
+    assert!(found(&piece, "left out: 2"), "{:?}", piece.findings);
     let wide =
         |bytes: fn(u16) -> [u8; 2]| "\u{feff}".encode_utf16().chain(SQUARE.encode_utf16()).flat_map(bytes).collect();
     same(wide(u16::to_le_bytes), "UTF-16");
@@ -223,6 +223,7 @@ fn a_gltf_may_leave_out_what_is_not_needed_and_pack_what_is() {
     });
     assert!((ok(tree, "a tree without a scene").min[0] - 1000.0).abs() < 1e-2);
     ok(gltf(|g| g["scene"] = json!(7)), "a scene that isn't there");
+    ok(gltf(|g| g["scenes"] = json!([{"name": "bare"}])), "a scene that holds nothing");
     // In sixteen bits, sized by its node, with UVs in eight.
     let packed = gltf(|g| {
         g["extensionsRequired"] = json!(["KHR_mesh_quantization"]);
@@ -251,7 +252,11 @@ fn a_gltf_may_leave_out_what_is_not_needed_and_pack_what_is() {
         (g["skins"], g["animations"]) = (json!([{"joints": [0]}]), json!([{"channels": [], "samplers": []}]));
     });
     let piece = ok(rows, "a fan");
-    assert!(found(&piece, "2 rows of points or lines") && found(&piece, "bones, movement"), "{:?}", piece.findings);
+    assert!(
+        found(&piece, "lines have no surface and were left out: 2") && found(&piece, "bones, movement"),
+        "{:?}",
+        piece.findings
+    );
 }
 
 #[test]
@@ -268,6 +273,8 @@ fn a_gltf_that_can_not_be_read_is_refused_in_the_artist_s_words() {
     refused("a.gltf", b"{\"name\": \"a list of paints\"}", &["no glTF"]);
     refused("a.gltf", b"{\"asset\": {\"version\": \"2.0\"}, \"meshes\": [", &["breaks off at line 1"]);
     refused("a.gltf", &gltf(|g| g["nodes"][0]["mesh"] = json!(9)), &["doesn't hold"]);
+    refused("a.gltf", &gltf(|g| g["nodes"][0]["children"] = json!([0])), &["hold one another in a circle"]);
+    refused("a.gltf", &gltf(|g| g["nodes"] = json!({"first": {}})), &["not laid out as glTF 2.0"]);
     refused("a.gltf", &gltf(|g| g["accessors"][0]["count"] = json!(400)), &["past the end"]);
     refused("a.gltf", &gltf(|g| g["accessors"][0]["type"] = json!("VEC2")), &["type that glTF does not allow"]);
     let beside = gltf(|g| g["buffers"][0]["uri"] = json!("far away.bin"));

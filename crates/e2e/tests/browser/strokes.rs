@@ -72,7 +72,7 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     // A recipe keeps what was drawn where that is wished.
     page.press(&page.find("[aria-label^='More for']").await).await;
     page.click("Save as a recipe…").await;
-    let keep = "//label[normalize-space()='Keep its strokes and pins']";
+    let keep = "//label[contains(., 'Keep its strokes and pins')]";
     page.press(&page.driver.find(By::XPath(keep)).await.expect("it is asked")).await;
     page.type_into("Name", "Drawn on").await;
     page.until("it is in the cabinet", async || page.text("body").await.contains("Drawn on is in the cabinet")).await;

@@ -85,6 +85,9 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
     if count > limits.triangles {
         return Err(MeshError::TooLarge { what: "triangles", found: count, limit: limits.triangles });
     }
+    if document.nodes().len() > MAX_NODES {
+        return Err(MeshError::TooLarge { what: "nodes", found: document.nodes().len(), limit: MAX_NODES });
+    }
     check_accessors(&document, &buffers)?;
     let mut soup = Soup { findings, ..Soup::default() };
     let scene = document.default_scene().or_else(|| document.scenes().next());
@@ -95,8 +98,9 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
     let (mut visited, mut left_out, mut sets) = (0, 0, 0);
     while let Some((node, parent)) = todo.pop() {
         visited += 1;
+        // There are not so many, so some are come to again and again.
         if visited > MAX_NODES {
-            return Err(MeshError::TooLarge { what: "nodes", found: visited, limit: MAX_NODES });
+            return Err(unreadable("its nodes hold one another in a circle"));
         }
         let world = parent * Mat4::from_cols_array_2d(&node.transform().matrix());
         if let Some(mesh) = node.mesh() {
@@ -114,7 +118,7 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
     if left_out > 0 {
         soup.findings.push(Finding {
             serious: false,
-            what: format!("{left_out} rows of points or lines were left out: they have no surface."),
+            what: format!("Rows of points or lines have no surface and were left out: {left_out}."),
             remedy: "Nothing needs doing.".into(),
         });
     }

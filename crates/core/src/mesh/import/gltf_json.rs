@@ -37,8 +37,8 @@ pub fn open(bytes: &[u8]) -> Result<Opened, MeshError> {
     check_version(all)?;
     let laid_by_materials = check_extensions(all)?;
     tidy(all, &mut findings);
-    let root: json::Root =
-        serde_json::from_value(root).map_err(|e| unreadable(format!("it is not laid out as glTF is ({e})")))?;
+    let root: json::Root = serde_json::from_value(root)
+        .map_err(|_| unreadable("something in it is not laid out as glTF 2.0 lays it out"))?;
     Ok(Opened { document: Document::from_json_without_validation(root), blob, findings, laid_by_materials })
 }
 
@@ -94,7 +94,9 @@ fn check_extensions(all: &Map<String, Value>) -> Result<bool, MeshError> {
     }
     let laid = required.contains(&"KHR_texture_transform");
     // Materials and textures are not read, so nothing that is said of them stands in the way.
-    let of_looks = |n: &str| n.starts_with("KHR_materials_") || n.contains("texture") || n.contains("lights");
+    let of_looks = |n: &str| {
+        n.starts_with("KHR_materials_") || ["texture", "technique", "lights"].iter().any(|word| n.contains(word))
+    };
     let unknown: Vec<&str> = required.into_iter().filter(|n| !HARMLESS.contains(n) && !of_looks(n)).collect();
     if unknown.is_empty() {
         return Ok(laid);
@@ -121,7 +123,7 @@ fn tidy(all: &mut Map<String, Value>, findings: &mut Vec<Finding>) {
             remedy: "Nothing needs doing; to dress it in another pose, export it in that one.".into(),
         });
     }
-    for unused in ["animations", "cameras", "extensionsRequired"] {
+    for unused in ["animations", "cameras", "extensionsRequired", "extensions"] {
         all.remove(unused);
     }
     // Cameras, lights and movement hang on nodes; none of them is looked at.
@@ -134,7 +136,11 @@ fn tidy(all: &mut Map<String, Value>, findings: &mut Vec<Finding>) {
             accessor.insert(end.into(), json!([0, 0, 0]));
         }
     }
-    if !has(all, "scenes") {
+    // A scene may hold nothing, and then needn't say so.
+    for scene in arrays_mut(all, "scenes") {
+        scene.entry("nodes").or_insert_with(|| json!([]));
+    }
+    if !arrays(all, "scenes").any(|s| s["nodes"].as_array().is_some_and(|n| !n.is_empty())) {
         let nodes = all.get("nodes").and_then(Value::as_array).map_or(0, Vec::len);
         let children: Vec<u64> = arrays(all, "nodes")
             .filter_map(|n| n.get("children")?.as_array())

@@ -59,7 +59,7 @@ pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshL
     if left_out > 0 {
         soup.findings.push(Finding {
             serious: false,
-            what: format!("{left_out} faces of fewer than three corners were left out: they have no surface."),
+            what: format!("Faces of fewer than three corners have no surface and were left out: {left_out}."),
             remedy: "Nothing needs doing.".into(),
         });
     }

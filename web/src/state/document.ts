@@ -18,13 +18,9 @@ import type {
   Value,
 } from "../api/types";
 
-/** Whether anything was drawn or laid by hand in some layers, in recipes in use as well. */
+/** Whether anything was drawn or laid by hand in some layers themselves, whatever recipes in use keep. */
 export const isDrawn = (layers: Layer[]): boolean =>
-  allLayers(layers).some(
-    (l) =>
-      l.mask.steps.some((s) => (s.strokes ?? []).length > 0 || s.spot !== undefined) ||
-      (l.kind === "use" && isDrawn(l.recipe.layers)),
-  );
+  allLayers(layers).some((l) => l.mask.steps.some((s) => (s.strokes ?? []).length > 0 || s.spot !== undefined));
 
 /** All layers, from the bottom up, holders before what they hold. */
 export function allLayers(layers: Layer[]): Layer[] {

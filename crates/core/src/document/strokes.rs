@@ -198,7 +198,7 @@ fn each_step(layers: &mut [Layer], change: &mut dyn FnMut(&mut Step)) {
 fn drawn_steps(all: &[Layer]) -> Vec<&Step> {
     let mut out = vec![];
     for layer in super::layers(all) {
-        out.extend(layer.mask.steps.iter().filter(|s| !s.strokes.is_empty() || s.spot.is_some()));
+        out.extend(layer.mask.steps.iter().filter(|s| s.is_drawn()));
         if let LayerKind::Use { recipe, .. } = &layer.kind {
             out.extend(drawn_steps(&recipe.layers));
         }
@@ -253,7 +253,17 @@ pub fn hold_points(of: &mut impl HoldsStrokes, find: &mut dyn FnMut(&str) -> Opt
     of.change_rows(&mut |layers| each_step(layers, &mut hold));
 }
 
-/// Leaves out what was drawn and laid by hand: a recipe has an empty step there, and its next piece is drawn on anew.
+/// Leaves out what was drawn and laid by hand: a recipe has an empty step there, and its next piece is drawn on anew. Recipes in use stay the versions that they are.
 pub(crate) fn leave_undrawn(layers: &mut [Layer]) {
-    each_step(layers, &mut Step::leave_bare);
+    for layer in layers {
+        layer.mask.steps.iter_mut().for_each(Step::leave_bare);
+        if let LayerKind::Group { layers } = &mut layer.kind {
+            leave_undrawn(layers);
+        }
+    }
+}
+
+/// Whether anything was drawn or laid by hand in some layers themselves, whatever recipes in use keep.
+pub(crate) fn is_drawn_itself(all: &[Layer]) -> bool {
+    super::layers(all).iter().flat_map(|l| &l.mask.steps).any(Step::is_drawn)
 }

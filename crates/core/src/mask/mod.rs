@@ -69,6 +69,11 @@ impl Step {
         ByHand { strokes: &self.strokes, spot: self.spot.as_ref() }
     }
 
+    /// Whether anything was drawn or laid on the piece by hand in it.
+    pub fn is_drawn(&self) -> bool {
+        !self.strokes.is_empty() || self.spot.is_some()
+    }
+
     /// Leaves out what was drawn and laid on the piece by hand.
     pub fn leave_bare(&mut self) {
         (self.strokes, self.spot) = Default::default();

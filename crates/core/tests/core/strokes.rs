@@ -387,8 +387,10 @@ fn a_recipe_may_keep_what_was_drawn_for_pieces_of_its_shape() {
         [Some((1, true)), Some((1, false)), None]
     );
     // Within another recipe as well, and through a document's text.
-    let outer = Recipe::of_layer_as_drawn(&used(&recipe), None, "Outer", own.piece.shape()).unwrap();
-    assert!(outer.drawn_on.is_some());
+    let outer = Recipe::of_layer(&used(&recipe), None, "Outer").unwrap();
+    assert_eq!((outer.drawn_on, points(&outer).len()), (None, 1), "what it uses stays the version that it is");
+    let outer_as_drawn = Recipe::of_layer_as_drawn(&used(&recipe), None, "Outer", own.piece.shape()).unwrap();
+    assert_eq!(outer_as_drawn, outer, "nothing is drawn in it itself");
     let mut back: Document = serde_json::from_str(&serde_json::to_string(&used(&outer)).unwrap()).unwrap();
     assert!(points(&back).iter().all(|p| p.track().is_none()));
     hold_points(&mut back, &mut |hash| points_files(&d).get(hash).cloned());

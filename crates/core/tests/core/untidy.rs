@@ -164,6 +164,7 @@ fn an_stl_is_told_by_its_length_and_not_by_its_first_word() {
     ok(&binary(b"made by hand"), "binary");
     ok(&binary(b"solid but binary"), "binary that begins like text");
     ok(&[binary(b"made by hand"), vec![0; 7]].concat(), "a few bytes more");
+    ok(&[binary(b"solid but binary"), vec![0; 7]].concat(), "both");
     ok(format!("{}{}", solid("one", 0), solid("two words", 1)).as_bytes(), "two solids");
     ok(format!("\n  {}{}", solid("ONE", 0).to_uppercase(), solid("two", 1)).as_bytes(), "capitals");
     let cut = binary(b"made by hand");

@@ -8,6 +8,8 @@ use super::{MeshError, MeshLimits, Soup, unreadable};
 /// Bytes before the triangles of a binary file, and bytes of each: a normal, three corners, and two for which there is no use.
 const HEAD: usize = 84;
 const TRIANGLE: usize = 50;
+/// Among as many bytes a binary file has one that is no letter.
+const TOLD: usize = 1024;
 
 /// Reads an STL; positions are multiplied by `scale`. Its y is taken to be up, as everywhere here.
 pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
@@ -21,7 +23,8 @@ pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshEr
         if many { Err(MeshError::TooLarge { what: "triangles", found, limit: limits.triangles }) } else { Ok(()) }
     };
     let count = bytes.get(80..HEAD).map(|b| u32::from_le_bytes([b[0], b[1], b[2], b[3]]) as usize);
-    let is_text = bytes.trim_ascii_start().get(..5).is_some_and(|word| word.eq_ignore_ascii_case(b"solid"));
+    let is_text = bytes.trim_ascii_start().get(..5).is_some_and(|word| word.eq_ignore_ascii_case(b"solid"))
+        && !bytes.iter().take(TOLD).any(|b| *b == 0);
     let fits = count.is_some_and(|n| n.checked_mul(TRIANGLE).and_then(|n| n.checked_add(HEAD)) == Some(bytes.len()));
     if is_text && !fits {
         read_text(&decode(bytes), &mut add)?;

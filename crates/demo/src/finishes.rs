@@ -67,20 +67,3 @@ fn dressed(document: &Document, width: u32, height: u32, samples: u32) -> Vec<u8
         StillSettings { width, height, samples, surround: Surround::Clear, denoise: true, ..StillSettings::default() };
     BALL.take(document, &settings)
 }
-
-#[cfg(test)]
-mod tests {
-    use dustcoat_core::ready::READY;
-
-    #[test]
-    fn every_ready_finish_makes_a_picture_of_its_own() {
-        let kinds: Vec<&str> = READY.iter().map(|r| r.kind).collect();
-        let all: Vec<Vec<u8>> = READY.iter().map(|r| super::picture(r, 64, 48, 16)).collect();
-        for (i, a) in all.iter().enumerate() {
-            for (j, b) in all.iter().enumerate().skip(i + 1) {
-                let apart = a.iter().zip(b).filter(|(a, b)| a.abs_diff(**b) > 6).count();
-                assert!(apart > a.len() / 20, "{} and {} look alike", kinds[i], kinds[j]);
-            }
-        }
-    }
-}

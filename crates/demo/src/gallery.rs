@@ -118,25 +118,3 @@ pub static GALLERY: &[Shot] = &[
     in_recipe("swatch-tile", "limewash_over_brick", "Used", false),
     in_recipe("gate-valve", "algae_from_water", "Neglected", true),
 ];
-
-#[cfg(test)]
-mod tests {
-    use std::collections::HashMap;
-
-    use super::*;
-
-    #[test]
-    fn every_still_of_the_gallery_can_be_dressed_and_is_another() {
-        assert_eq!(GALLERY.len(), 24);
-        let mut studios: HashMap<&str, Studio> = HashMap::new();
-        let mut titles: Vec<String> = GALLERY.iter().map(Shot::title).collect();
-        for shot in GALLERY {
-            let studio = studios.entry(shot.prop).or_insert_with(|| Studio::of(shot.prop, 64, None));
-            let document = shot.document(studio);
-            assert!(!document.layers.is_empty(), "{}", shot.title());
-        }
-        titles.sort();
-        titles.dedup();
-        assert_eq!(titles.len(), 24);
-    }
-}

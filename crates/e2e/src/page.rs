@@ -66,7 +66,7 @@ impl Page {
         self.driver.switch_to_window(window.clone()).await.expect("the window is there");
     }
 
-    /// What axe-core finds on the page as it stands that it calls critical or serious.
+    /// What axe-core finds on the page as it stands, in either scheme of its panels, that it calls critical or serious. The other scheme differs in its colours alone.
     pub async fn hindrances(&self) -> Vec<String> {
         let axe = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
         let axe = std::fs::read_to_string(axe).expect("axe-core is installed (make front)");
@@ -75,8 +75,19 @@ impl Page {
             const node = (n) => `    ${n.html.slice(0, 200)} — ${n.failureSummary.split('\n').slice(1, 3).join(' ')}`;
             const told = (v) => [`${v.id} (${v.impact}): ${v.help}`, ...v.nodes.slice(0, 4).map(node)].join('\n');
             const grave = (v) => v.impact === 'critical' || v.impact === 'serious';
-            axe.run(document, { resultTypes: ['violations'] })
-                .then((found) => done(found.violations.filter(grave).map(told)), (e) => done([String(e)]));";
+            const scheme = (now) => document.documentElement.setAttribute('data-mantine-color-scheme', now);
+            const was = document.documentElement.getAttribute('data-mantine-color-scheme');
+            const other = was === 'dark' ? 'light' : 'dark';
+            const still = document.head.appendChild(document.createElement('style'));
+            still.textContent = '* { transition: none !important }';
+            const look = async () => {
+                const all = await axe.run(document, { resultTypes: ['violations'] });
+                scheme(other);
+                const contrast = await axe.run(document, { resultTypes: ['violations'], runOnly: ['color-contrast'] });
+                const named = (in_scheme, found) => found.violations.filter(grave).map((v) => `${in_scheme}: ${told(v)}`);
+                return [...named(was, all), ...named(other, contrast)];
+            };
+            look().then(done, (e) => done([String(e)])).finally(() => { scheme(was); still.remove(); });";
         let found = self.driver.execute_async(script, vec![]).await.expect("axe-core runs");
         found.convert().expect("a list of findings")
     }

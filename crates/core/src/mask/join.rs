@@ -81,26 +81,3 @@ fn run(amount: impl Iterator<Item = f32>, m: &mut [f32], f: &[f32], join: impl F
         *m = (*m + (join(*m, *f).clamp(0.0, 1.0) - *m) * amount).clamp(0.0, 1.0);
     }
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn joins_do_what_their_formulas_say() {
-        let cases = [0.5, 0.5 * 0.3, 0.8, 0.2, 0.5, 0.3, 0.65, 0.3];
-        for ((join, ..), want) in JOINS.iter().zip(cases) {
-            let (mut m, f) = ([0.5f32], [0.3f32]);
-            if *join == Join::Replace {
-                m = [0.9];
-                join.apply(1.0, &mut m, &[0.5]);
-            } else {
-                join.apply(1.0, &mut m, &f);
-            }
-            assert!((m[0] - want).abs() < 1e-6, "{join:?}: {} instead of {want}", m[0]);
-        }
-        let mut m = [0.5];
-        Join::Multiply.apply(0.5, &mut m, &[0.0]);
-        assert_eq!(m[0], 0.25, "half the amount goes half the way");
-    }
-}

@@ -23,15 +23,3 @@ static ENCODE: LazyLock<Vec<u8>> =
 pub fn encode_u8(v: f32) -> u8 {
     ENCODE[(v.clamp(0.0, 1.0) * 65535.0 + 0.5) as usize]
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn every_byte_survives_the_round_trip() {
-        for b in 0..=255u8 {
-            assert_eq!(encode_u8(decode(f32::from(b) / 255.0)), b);
-        }
-    }
-}

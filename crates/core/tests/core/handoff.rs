@@ -7,6 +7,7 @@ use crate::common::{add_box, coat, cube, document, evaluated, measured, of_chann
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, LayerKind, apply};
 use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, LayerCoverage};
+use dustcoat_core::handoff::sheet::cut;
 use dustcoat_core::handoff::{Handoff, HandoffError, Layout, PlannedFile, maps, write};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Sheet, Soup};
@@ -343,4 +344,13 @@ fn the_height_that_fits_is_short_and_never_too_low() {
         let found = height_that_fits(range);
         assert!((found - fits).abs() < 1e-4, "{range:?}: {found} for {fits}");
     }
+}
+
+#[test]
+fn words_that_are_too_long_keep_their_value() {
+    assert_eq!(cut("Wear 0.5", 17), "Wear 0.5");
+    assert_eq!(cut("Years on the sluice 0.5", 17), "Years on th.. 0.5");
+    assert_eq!(cut("Years on the sluice 0.5", 14), "Years on.. 0.5");
+    assert_eq!(cut("Unforeseeable", 9), "Unfores..", "a single word");
+    assert_eq!(cut("Finish unforeseeable", 9), "Finish..", "a value that leaves no room");
 }

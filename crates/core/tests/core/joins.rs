@@ -69,3 +69,21 @@ fn every_join_is_described_and_read_aloud() {
         assert_eq!(serde_json::to_value(join).unwrap(), *key, "the file says it by its key");
     }
 }
+
+#[test]
+fn joins_do_what_their_formulas_say() {
+    let cases = [0.5, 0.5 * 0.3, 0.8, 0.2, 0.5, 0.3, 0.65, 0.3];
+    for ((join, ..), want) in JOINS.iter().zip(cases) {
+        let (mut m, f) = ([0.5f32], [0.3f32]);
+        if *join == Join::Replace {
+            m = [0.9];
+            join.apply(1.0, &mut m, &[0.5]);
+        } else {
+            join.apply(1.0, &mut m, &f);
+        }
+        assert!((m[0] - want).abs() < 1e-6, "{join:?}: {} instead of {want}", m[0]);
+    }
+    let mut m = [0.5];
+    Join::Multiply.apply(0.5, &mut m, &[0.0]);
+    assert_eq!(m[0], 0.25, "half the amount goes half the way");
+}

@@ -110,7 +110,7 @@ fn eye(kit: &mut Kit) {
 }
 
 /// The middle line of a link, long along x: two straights and two bows.
-fn link() -> Vec<Vec3> {
+pub fn link() -> Vec<Vec3> {
     const BOW: usize = 12;
     let bow = |side: f32| {
         (0..=BOW).map(move |k| {
@@ -119,20 +119,4 @@ fn link() -> Vec<Vec3> {
         })
     };
     bow(1.0).chain(bow(-1.0)).collect()
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::kit::smooth;
-
-    #[test]
-    fn a_link_closes_and_a_smooth_path_goes_through_its_points() {
-        let path = link();
-        let longest = (0..path.len()).map(|i| path[i].distance(path[(i + 1) % path.len()])).fold(0.0, f32::max);
-        assert!(longest < 27.0, "no gap is longer than a straight: {longest}");
-        let through = [Vec3::ZERO, Vec3::X, Vec3::new(2.0, 1.0, 0.0)];
-        let smoothed = smooth(&through, 4, false);
-        assert!(smoothed.len() == 9 && through.iter().all(|p| smoothed.iter().any(|q| q.distance(*p) < 1e-6)));
-    }
 }

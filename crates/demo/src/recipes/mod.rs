@@ -57,27 +57,3 @@ pub fn files() -> Vec<(String, Recipe)> {
     let dock_paint = ("dock-paint".to_owned(), dock_paint());
     std::iter::once(dock_paint).chain(RECIPES.iter().map(|(key, r)| (key.replace('_', "-"), r.clone()))).collect()
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn every_recipe_is_whole_has_its_presets_and_says_what_it_is() {
-        let all = recipes();
-        assert!(all.len() >= 16);
-        for r in &all {
-            r.check().unwrap_or_else(|e| panic!("{}: {e}", r.name));
-            let presets: Vec<&str> = r.presets.iter().map(|p| p.name.as_str()).collect();
-            assert_eq!(presets, ["New", "Used", "Neglected"], "{}", r.name);
-            assert!(r.note.len() > 30 && !r.tags.is_empty() && r.dials.len() >= 2, "{}", r.name);
-            for p in &r.presets {
-                assert!(
-                    !p.values.is_empty() && p.values.keys().all(|id| r.dials.iter().any(|d| d.id == *id)),
-                    "{}",
-                    r.name
-                );
-            }
-        }
-    }
-}

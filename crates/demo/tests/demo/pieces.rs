@@ -9,6 +9,8 @@ use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, ne
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
+use dustcoat_demo::kit::smooth;
+use dustcoat_demo::pieces::post;
 use dustcoat_demo::{PIECES, piece, projects};
 use glam::{Mat2, Vec2, Vec3};
 
@@ -257,4 +259,14 @@ fn the_other_dials_move_what_they_name() {
     };
     let (red, blue) = (mean("#a01010"), mean("#1020b0"));
     assert!(red[0] > 2.0 * blue[0] && blue[2] > 2.0 * red[2], "{red:?} against {blue:?}");
+}
+
+#[test]
+fn a_link_closes_and_a_smooth_path_goes_through_its_points() {
+    let path = post::link();
+    let longest = (0..path.len()).map(|i| path[i].distance(path[(i + 1) % path.len()])).fold(0.0, f32::max);
+    assert!(longest < 27.0, "no gap is longer than a straight: {longest}");
+    let through = [Vec3::ZERO, Vec3::X, Vec3::new(2.0, 1.0, 0.0)];
+    let smoothed = smooth(&through, 4, false);
+    assert!(smoothed.len() == 9 && through.iter().all(|p| smoothed.iter().any(|q| q.distance(*p) < 1e-6)));
 }

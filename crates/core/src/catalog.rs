@@ -17,6 +17,7 @@ use crate::mask::shaper::SHAPERS;
 use crate::mask::source::{OF_COLORS, OF_FINISH, SOURCES};
 use crate::mask::starter::STARTERS;
 use crate::mask::{Step, StepKind, amount_spec};
+use crate::mesh::mend;
 use crate::pattern::PATTERNS;
 use crate::ready::{READY, fitted_layer};
 use crate::setting::ParamSpec;
@@ -153,6 +154,7 @@ pub fn catalog() -> Vec<Entry> {
     ));
     out.push(entry("step", "step", "Step", "What every step of a mask line has.", vec![amount_spec()]));
     out.push(entry("piece", "piece", "Piece", "What tells the parts of the piece apart.", vec![tolerance_spec()]));
+    out.push(entry("mending", "mending", "Mending", "What is changed of a mesh as it is taken in.", mend::specs()));
     out.push(entry("ladder", "ladder", "Ladder", "One or two dials stepped over a range.", vec![steps_spec()]));
     out.push(entry("layer", "layer", "Layer", "What every layer has.", vec![opacity_spec()]));
     out

@@ -152,7 +152,7 @@ impl DemoPiece {
     pub fn document(&self, dressed: bool) -> Document {
         let dress = self.dress.filter(|_| dressed);
         let mut document = dress.map_or_else(|| Document::new(self.name), |d| (d.document)());
-        let named = |id: &Id| (id.called.to_owned(), PartLook { name: Some(id.part.into()), color: None });
+        let named = |id: &Id| (id.called.to_owned(), PartLook { name: Some(id.part.into()), ..PartLook::default() });
         document.intake.parts = self.ids.iter().map(named).collect();
         if dressed {
             self.made().for_each(|(picture, _)| document.intake.add_picture(picture));

@@ -176,7 +176,7 @@ export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_si
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "set_stroke_points", layer: string, step: string, stroke: string, points: number[][], } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "set_stroke_points", layer: string, step: string, stroke: string, points: number[][], } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "unwrap_part", part: string, anew: boolean, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -465,6 +465,8 @@ there: Array<string>, };
 export type Intake = { 
 /** The mesh. */
 mesh: MeshSource, 
+/** Settings of what is mended of it. */
+mending?: { [key in string]: Param }, 
 /** What tells its parts apart. */
 parts_by: PartsBy, 
 /** How far apart two colours may lie and still be one part, as a share of the way from black to white. */
@@ -858,7 +860,9 @@ export type PartLook = {
 /** Another name. */
 name?: string, 
 /** Another colour to show it in, sRGB hex. */
-color?: string, };
+color?: string, 
+/** Whether its UVs are laid out anew. */
+unwrap?: boolean, };
 
 export type PartsBy = "materials" | "colors" | "picture";
 
@@ -1494,6 +1498,8 @@ step?: string,
 channel?: string, 
 /** The measurement. */
 reading?: string, 
+/** Whether a setting of how the mesh is mended is meant. */
+mending?: boolean, 
 /** The dial of the recipe that the layer uses. */
 dial?: string, 
 /** The setting's key; `opacity` for a layer, `amount` for a step's own, `value` for a dial. */
@@ -1569,7 +1575,9 @@ worst_stretch: number,
 /** Share of the square's texels that are covered. */
 filled: number, 
 /** Share of the covered texels that more than one triangle covers. */
-overlap: number, };
+overlap: number, 
+/** What is wrong with the UVs of each part, in words: nothing where they are sound. */
+faults: Array<Array<string>>, };
 
 export type Value = boolean | number | string;
 

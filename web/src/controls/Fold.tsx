@@ -9,7 +9,7 @@ export function Fold({ title, note, children }: { title: string; note: string; c
   const turn = () =>
     useStore.setState((s) => ({ unfolded: open ? s.unfolded.filter((t) => t !== title) : [...s.unfolded, title] }));
   return (
-    <div className="block fold">
+    <div className="block fold" data-fold={title}>
       <button className="fold-head" aria-expanded={open} onClick={turn}>
         {open ? <IconChevronDown size={14} /> : <IconChevronRight size={14} />}
         <span>{title}</span>

@@ -55,8 +55,8 @@ pub struct Atlas {
     pub lookup: Vec<u32>,
     /// Gutter texels as (index into the squares, covered texel to copy).
     pub gutter: Vec<(u32, u32)>,
-    /// Texels that more than one triangle covers.
-    pub overlaps: u32,
+    /// The covered texels that more than one triangle covers.
+    pub overlaps: Vec<u32>,
     /// Sum of `area`.
     pub total_area: f64,
     /// Mean length of a texel's side on the surface, in mm; of the whole surface in a subset too.
@@ -255,7 +255,9 @@ impl Atlas {
         let (du, dv) = metric(piece, t.triangle, self.size);
         let area = if t.inside { du.cross(dv).length() } else { 0.0 };
         self.add(t.at, &Lies::at(piece, t.triangle, t.weights), area);
-        self.overlaps += u32::from(t.overlapped);
+        if t.overlapped {
+            self.overlaps.push((self.texel.len() - 1) as u32);
+        }
     }
 
     /// One more texel: its index into the squares, where it lies and its area.

@@ -9,6 +9,7 @@ use rayon::prelude::*;
 use super::Surface;
 use super::bvh::Bvh;
 use super::frame::{combine, drawn_in, frame};
+use crate::mesh::mend::Taking;
 use crate::mesh::parts::StandIn;
 use crate::mesh::{MeshError, Soup, import};
 
@@ -28,12 +29,12 @@ pub struct BaseNormals {
 }
 
 impl Finer {
-    /// Reads a finer mesh.
+    /// Reads a finer mesh from a file of that name.
     ///
     /// # Errors
     /// As [`import::import`].
-    pub fn read(source: &crate::mesh::MeshSource, bytes: &[u8]) -> Result<Finer, MeshError> {
-        let soup = import::bare(&source.file, bytes, source.unit, import::MeshLimits::default())?;
+    pub fn read(file: &str, bytes: &[u8], taking: impl Into<Taking>) -> Result<Finer, MeshError> {
+        let soup = import::bare(file, bytes, taking, import::MeshLimits::default())?;
         let corners = |c: &[[f32; 3]]| [Vec3::from(c[0]), Vec3::from(c[1]), Vec3::from(c[2])];
         let bvh = Bvh::build(&soup.positions.chunks_exact(3).map(corners).collect::<Vec<_>>());
         Ok(Finer { soup, bvh })

@@ -24,10 +24,16 @@ pub struct UvReport {
     pub filled: f32,
     /// Share of the covered texels that more than one triangle covers.
     pub overlap: f32,
+    /// What is wrong with the UVs of each part, in words: nothing where they are sound.
+    pub faults: Vec<Vec<String>>,
 }
 
 /// Shares of the texels below this are exporters' rounding.
 const NOTICED: f32 = 0.002;
+/// Share of a part above which something is wrong with its UVs.
+const FAULTY: f64 = 0.01;
+/// Mean ratio of the longer to the shorter side of what was a square on a part, above which it is called stretched.
+const STRETCHED: f64 = 1.6;
 
 impl UvReport {
     /// What is said of UVs that lie over one another; none where they don't.
@@ -35,8 +41,8 @@ impl UvReport {
         (self.overlap > NOTICED).then(|| Finding {
             serious: true,
             what: format!("{:.1} % of the texels are covered more than once.", self.overlap * 100.0),
-            remedy: "What lies over one another looks alike, as the first of it does: fine for copies that are meant to. Lay the charts apart in the modeller \
-                     if each is to wear in its own way."
+            remedy: "What lies over one another looks alike, as the first of it does: fine for copies that are meant to. If each is to wear in its own way, \
+                     tick its part in the list of parts to have its UVs laid out anew, or lay the charts apart in the modeller."
                 .into(),
         })
     }
@@ -97,6 +103,47 @@ pub fn report(piece: &Piece, atlas: &Atlas) -> UvReport {
         stretch: mean as f32,
         worst_stretch: quantile(&stretch, 0.95),
         filled: (filled / square).min(1.0) as f32,
-        overlap: atlas.overlaps as f32 / atlas.len().max(1) as f32,
+        faults: faults(piece, atlas),
+        overlap: atlas.overlaps.len() as f32 / atlas.len().max(1) as f32,
     }
+}
+
+/// What is wrong with the UVs of each part.
+fn faults(piece: &Piece, atlas: &Atlas) -> Vec<Vec<String>> {
+    let mut covered = vec![[0.0f64; 2]; piece.parts.len()];
+    for part in &atlas.part {
+        covered[usize::from(*part)][0] += 1.0;
+    }
+    for i in &atlas.overlaps {
+        covered[usize::from(atlas.part[*i as usize])][1] += 1.0;
+    }
+    // Area in all, without any in the UVs, out of its tile; and stretch times area.
+    let mut areas = vec![[0.0f64; 4]; piece.parts.len()];
+    for t in 0..piece.triangles.len() as u32 {
+        let [a, b, c] = piece.corners(t);
+        let area = f64::from((b - a).cross(c - a).length()) * 0.5;
+        let uvs = piece.triangles[t as usize].map(|v| piece.uvs[v as usize]);
+        let out = uvs.iter().flatten().any(|v| !(-0.001..=1.001).contains(v));
+        let of = &mut areas[usize::from(piece.part_at(t, Vec3::splat(1.0 / 3.0)))];
+        of[0] += area;
+        of[2] += if out { area } else { 0.0 };
+        match singular(piece, t, 1.0).filter(|s| s.1 > 0.0) {
+            Some((long, short)) => of[3] += area * f64::from(long / short),
+            None => of[1] += area,
+        }
+    }
+    let percent = |share: f64| format!("{:.0} %", (share * 100.0).max(1.0));
+    let told = |([texels, shared], [area, flat, out, stretch]): ([f64; 2], [f64; 4])| {
+        let shares = [
+            (shared / texels.max(1.0), "of it lies over other faces"),
+            (flat / area.max(1e-12), "of it has no area"),
+            (out / area.max(1e-12), "of it stands out of its square"),
+        ];
+        let said = |(share, what): &(f64, &str)| (*share > FAULTY).then(|| format!("{} {what}", percent(*share)));
+        let mean = stretch / (area - flat).max(1e-12);
+        let stretched = (mean > STRETCHED)
+            .then(|| if mean < 10.0 { format!("stretched ×{mean:.1}") } else { "stretched by more than ×10".into() });
+        shares.iter().filter_map(said).chain(stretched).collect()
+    };
+    covered.into_iter().zip(areas).map(told).collect()
 }

@@ -18,6 +18,7 @@ pub mod rays;
 pub mod reading;
 pub mod rows;
 pub mod seams;
+mod solid;
 pub mod spans;
 mod triangles;
 
@@ -27,6 +28,7 @@ use glam::Vec3;
 
 use crate::mesh::Piece;
 use crate::raster::Plane;
+use crate::task::{Cancel, Cancelled};
 
 pub use atlas::Atlas;
 pub use band::Band;
@@ -37,6 +39,7 @@ pub use measurement::{Extent, MEASUREMENTS, Measurement, MeasurementKey, measure
 pub use reading::{READINGS, Reading};
 pub use rows::Rows;
 pub use seams::{Borders, Seams};
+pub use solid::Solid;
 
 /// A piece laid out in texels at one size: what documents are evaluated on.
 pub struct Surface {
@@ -55,6 +58,7 @@ pub struct Surface {
 #[derive(Default)]
 struct Found {
     bvh: OnceLock<Arc<Bvh>>,
+    solid: OnceLock<Arc<Solid>>,
     cuts: OnceLock<Vec<seams::Cut>>,
     seams: OnceLock<Seams>,
     borders: OnceLock<Borders>,
@@ -126,33 +130,37 @@ impl Surface {
         &self.piece.relief
     }
 
-    /// The ray caster, built when first asked for.
+    /// The ray caster of its triangles, built when first asked for.
     pub fn bvh(&self) -> &Bvh {
         self.found.bvh.get_or_init(|| Arc::new(Bvh::of_piece(&self.piece)))
     }
 
-    /// Builds the ray caster, if there is none yet, for as long as nobody asks to stop.
+    /// What measurements see of it, built when first asked for, for as long as nobody asks to stop.
     ///
     /// # Errors
-    /// [`Cancelled`](crate::task::Cancelled)
-    pub fn ready(&self, cancel: &crate::task::Cancel) -> Result<(), crate::task::Cancelled> {
-        if self.found.bvh.get().is_none() {
+    /// [`Cancelled`]
+    pub fn solid(&self, cancel: &Cancel) -> Result<&Solid, Cancelled> {
+        if self.found.solid.get().is_none() {
             // Whoever comes second has built it for nothing: rarer and cheaper than making each wait for the other.
-            _ = self.found.bvh.set(Arc::new(Bvh::of_piece_unless(&self.piece, cancel)?));
+            let solid = Solid::of(&self.piece, self.found.bvh.get(), cancel)?;
+            if !solid.is_curved() {
+                _ = self.found.bvh.set(solid.bvh.clone());
+            }
+            _ = self.found.solid.set(Arc::new(solid));
         }
-        Ok(())
+        Ok(self.found.solid.get().expect("it was set"))
     }
 
-    /// Itself and its coarser sizes, as many as it takes until no more than so many texels are covered, finest first. They share its ray caster once it is there.
+    /// Itself and its coarser sizes, as many as it takes until no more than so many texels are covered, finest first. They share what measurements see of it once that is there.
     pub fn down_to_texels(&self, most: usize) -> Vec<&Surface> {
         let mut levels = vec![self];
         while levels[levels.len() - 1].atlas.len() > most {
             levels.push(levels[levels.len() - 1].coarser());
         }
-        if let Some(bvh) = self.found.bvh.get() {
+        if let Some(solid) = self.found.solid.get() {
             for coarser in &levels[1..] {
                 // One that has its own keeps it: they are the same.
-                _ = coarser.found.bvh.set(bvh.clone());
+                _ = coarser.found.solid.set(solid.clone());
             }
         }
         levels

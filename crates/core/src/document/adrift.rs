@@ -6,7 +6,8 @@ use glam::Vec3;
 
 use super::dial::dial_states;
 use super::label::counted;
-use super::{Document, Layer, LayerKind, is_drawn, layers};
+use super::tree::each_scope;
+use super::{Document, Layer, LayerKind, Recipe, is_drawn, layers};
 use crate::bake::bvh::Bvh;
 use crate::mask::{Step, StepKind};
 use crate::mesh::{Finding, Shape};
@@ -37,13 +38,25 @@ pub fn drawn_elsewhere(document: &Document, shape: &Shape) -> Vec<Finding> {
     layers(&document.layers).into_iter().filter(kept).map(told).collect()
 }
 
-/// Strokes and pins that find no surface of a piece within reach, and strokes whose points are gone, each step's as a finding.
-pub fn adrift(document: &Document, piece: &Bvh) -> Vec<Finding> {
+/// Strokes and pins that find no surface of a piece within reach, and strokes whose points are gone, each step's as a finding; those that recipes in use
+/// keep for a piece of its shape as well.
+pub fn adrift(document: &Document, shape: &Shape, piece: &Bvh) -> Vec<Finding> {
     let dials = dial_states(&document.dials, &BTreeMap::new());
     let mut out = vec![];
-    for layer in layers(&document.layers) {
+    each_scope(&document.layers, &dials, None, &mut |all, dials, recipe| {
+        if recipe.is_none_or(|r| !r.is_drawn_on_another(shape)) {
+            out.extend(adrift_in(all, dials, recipe, piece));
+        }
+    });
+    out
+}
+
+fn adrift_in(all: &[Layer], dials: &DialStates, recipe: Option<&Recipe>, piece: &Bvh) -> Vec<Finding> {
+    let within = recipe.map(|r| format!(" in the recipe {}", r.name)).unwrap_or_default();
+    let mut out = vec![];
+    for layer in layers(all) {
         for step in &layer.mask.steps {
-            let place = place(layer, step);
+            let place = place(layer, step) + &within;
             let gone = step.strokes.iter().filter(|s| s.points.track().is_none()).count();
             if gone > 0 {
                 out.push(Finding {
@@ -52,7 +65,7 @@ pub fn adrift(document: &Document, piece: &Bvh) -> Vec<Finding> {
                     remedy: "They draw nothing. Take them from a copy of the project’s file, or remove them.".into(),
                 });
             }
-            let depth = depth(step, &dials);
+            let depth = depth(step, dials);
             let adrift = step.strokes.iter().filter(|s| finds(s, depth, piece) == Some(false)).count();
             if adrift > 0 {
                 out.push(kept(format!("No surface is within reach of {} of {place}.", counted(adrift))));

@@ -13,7 +13,7 @@ use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, Recipe, dial_states
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind};
-use crate::mesh::Intake;
+use crate::mesh::{Intake, mend};
 use crate::pin::Spot;
 use crate::raster::is_texture_size;
 use crate::setting::{DialStates, Param, SettingError};
@@ -120,6 +120,7 @@ fn check_intake(intake: &Intake) -> Result<(), EditError> {
     if intake.finer.as_ref().and_then(|f| f.cage).is_some_and(|c| !(c > 0.0 && c <= 10_000.0)) {
         return wrong("Cage", "a length from 0 to 10000 mm");
     }
+    check_settings("Mesh", &mend::specs(), &intake.mending, &DialStates::new())?;
     for look in intake.parts.values() {
         if let Some(text) = &look.name {
             name(text, "part")?;

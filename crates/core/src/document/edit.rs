@@ -46,6 +46,10 @@ pub struct Target {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub reading: Option<String>,
+    /// Whether a setting of how the mesh is mended is meant.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(as = "Option<bool>", optional)]
+    pub mending: bool,
     /// The dial of the recipe that the layer uses.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
@@ -238,6 +242,8 @@ pub enum Edit {
         #[ts(optional)]
         color: Option<String>,
     },
+    /// Lays the UVs of a part of the file out anew, or leaves them as the file has them.
+    UnwrapPart { part: String, anew: bool },
     /// Brings in a picture.
     AddPicture { picture: PictureUse },
     /// Changes what a picture is for and how it is read; its hash says which.
@@ -425,6 +431,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         | Edit::SettleSwap
         | Edit::TellParts { .. }
         | Edit::SetPart { .. }
+        | Edit::UnwrapPart { .. }
         | Edit::AddPicture { .. }
         | Edit::SetPicture { .. }
         | Edit::RemovePicture { .. }
@@ -444,7 +451,11 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             intake.swapped = None;
             // Parts that are told by colours keep their looks: they are the same colours.
             if intake.parts_by == PartsBy::Materials {
-                intake.parts = parts.clone();
+                let before = std::mem::replace(&mut intake.parts, parts.clone());
+                // A part that was unwrapped here is unwrapped again.
+                for (key, _) in before.into_iter().filter(|(_, look)| look.unwrap) {
+                    intake.parts.entry(key).or_default().unwrap = true;
+                }
                 intake.swapped = report.clone();
             }
         }
@@ -468,6 +479,7 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
                 }
             }
         }
+        Edit::UnwrapPart { part, anew } => intake.parts.entry(part.clone()).or_default().unwrap = *anew,
         Edit::AddPicture { picture } => {
             intake.add_picture(picture.clone());
         }

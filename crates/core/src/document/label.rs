@@ -4,6 +4,7 @@ use super::{Document, Edit, LayerKind, Target, find_layer};
 use crate::bake::{Extent, measurement};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind};
+use crate::mesh::mend;
 use crate::setting::ParamSpec;
 
 /// A short name of the edit, such as `lay Salt bloom` or `Clouds size`.
@@ -97,6 +98,9 @@ pub fn label(document: &Document, edit: &Edit) -> String {
             let found = document.intake.pictures.iter().find(|p| p.hash == *hash);
             format!("take off {}", found.map_or("picture", |p| p.file.as_str()))
         }
+        Edit::UnwrapPart { part, anew } => {
+            format!("{} of {part}", if *anew { "UVs laid out anew" } else { "the file’s UVs" })
+        }
         Edit::SetFiner { finer: Some(_) } => "finer mesh".into(),
         Edit::SetFiner { finer: None } => "take off the finer mesh".into(),
     }
@@ -115,6 +119,9 @@ fn target_label(document: &Document, target: &Target) -> String {
     };
     if let Some(m) = target.reading.as_deref().and_then(measurement::find) {
         return format!("{} {}", m.label, found((m.specs)(Extent::default())));
+    }
+    if target.mending {
+        return format!("Mesh {}", found(mend::specs()));
     }
     let layer = target.layer.as_deref().and_then(|id| find_layer(&document.layers, id));
     if let (Some(l), Some(id)) = (layer, &target.step) {

@@ -50,7 +50,7 @@ pub use opened::{OpenedUse, opened_recipe};
 pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};
 pub use strokes::{HoldsStrokes, StrokeChange, hold_points, is_drawn, new_points, points, points_files};
-pub(crate) use strokes::{count_drawn, is_drawn_itself, leave_undrawn};
+pub(crate) use strokes::{counted_drawn, drawn_steps, leave_undrawn, own_drawn_steps};
 pub use study::{Palette, Study};
 pub(crate) use tree::find_layer_mut;
 pub(crate) use tree::{each_scope, finish_sources, follows_outside, params_mut};

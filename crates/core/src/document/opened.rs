@@ -107,8 +107,8 @@ fn derive(d: &Document) -> Result<(Recipe, BTreeMap<String, String>), EditError>
         return Err(EditError::FollowsOutside { layer, name });
     }
     // What it keeps may be restyled and go, but nothing is drawn in it that other uses would show.
-    let (strokes, pins) = super::count_drawn(layers);
-    let (had, held) = super::count_drawn(&opened.recipe.layers);
+    let drawn = |layers: &[Layer]| super::counted_drawn(&super::own_drawn_steps(layers));
+    let ((strokes, pins), (had, held)) = (drawn(layers), drawn(&opened.recipe.layers));
     if strokes > had || pins > held {
         return Err(EditError::DrawnInRecipe);
     }

@@ -6,6 +6,7 @@ use super::{Document, EditError, LayerKind, Target, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement};
 use crate::finish::{ChannelUse, channel};
 use crate::mask::{StepKind, amount_spec};
+use crate::mesh::mend;
 use crate::setting::{PALETTE, Param, ParamSpec, RampDrive, Settings, Value, palette_spec, palette_stops, resolve_one};
 
 /// Where a setting is kept.
@@ -66,6 +67,9 @@ fn slot<'a>(d: &'a mut Document, target: &Target) -> Result<(ParamSpec, Slot<'a>
         let m = measurement::find(kind).ok_or_else(|| unknown("measurement", kind))?;
         let spec = spec_of((m.specs)(Extent::default()), m.label, key)?;
         return Ok((spec, Slot::Among(d.readings.entry(kind.clone()).or_default())));
+    }
+    if target.mending {
+        return Ok((spec_of(mend::specs(), "Mesh", key)?, Slot::Among(&mut d.intake.mending)));
     }
     let layer = layer_mut(d, target.layer.as_deref().unwrap_or_default())?;
     if let Some(id) = &target.dial {

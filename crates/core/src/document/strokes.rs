@@ -194,11 +194,15 @@ fn each_step(layers: &mut [Layer], change: &mut dyn FnMut(&mut Step)) {
     }
 }
 
-/// The steps of some layers that something was drawn or laid in by hand, those of groups and of recipes in use among them.
-fn drawn_steps(all: &[Layer]) -> Vec<&Step> {
-    let mut out = vec![];
+/// The steps of some layers that something was drawn or laid in by hand, those of groups among them, whatever recipes in use keep.
+pub(crate) fn own_drawn_steps(all: &[Layer]) -> Vec<&Step> {
+    super::layers(all).into_iter().flat_map(|l| &l.mask.steps).filter(|s| s.is_drawn()).collect()
+}
+
+/// The same with those of recipes in use.
+pub(crate) fn drawn_steps(all: &[Layer]) -> Vec<&Step> {
+    let mut out = own_drawn_steps(all);
     for layer in super::layers(all) {
-        out.extend(layer.mask.steps.iter().filter(|s| s.is_drawn()));
         if let LayerKind::Use { recipe, .. } = &layer.kind {
             out.extend(drawn_steps(&recipe.layers));
         }
@@ -211,9 +215,8 @@ pub fn is_drawn(all: &[Layer]) -> bool {
     !drawn_steps(all).is_empty()
 }
 
-/// How many strokes were drawn and how many pins laid at a spot in some layers, in recipes in use as well.
-pub(crate) fn count_drawn(all: &[Layer]) -> (usize, usize) {
-    let steps = drawn_steps(all);
+/// How many strokes were drawn and how many pins laid at a spot in some steps.
+pub(crate) fn counted_drawn(steps: &[&Step]) -> (usize, usize) {
     (steps.iter().map(|s| s.strokes.len()).sum(), steps.iter().filter(|s| s.spot.is_some()).count())
 }
 
@@ -261,9 +264,4 @@ pub(crate) fn leave_undrawn(layers: &mut [Layer]) {
             leave_undrawn(layers);
         }
     }
-}
-
-/// Whether anything was drawn or laid by hand in some layers themselves, whatever recipes in use keep.
-pub(crate) fn is_drawn_itself(all: &[Layer]) -> bool {
-    super::layers(all).iter().flat_map(|l| &l.mask.steps).any(Step::is_drawn)
 }

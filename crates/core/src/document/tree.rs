@@ -1,6 +1,6 @@
 //! Walking the tree of layers.
 
-use super::{Dial, Layer, LayerKind, Target, dial_states, opacity_spec};
+use super::{Dial, Layer, LayerKind, Recipe, Target, dial_states, opacity_spec};
 use crate::finish::channel;
 use crate::mask::{StepKind, amount_spec, change_deep, sources};
 use crate::mesh::{Finding, Piece};
@@ -106,7 +106,7 @@ impl Place<'_> {
             Some(driven) => (driven.key.into(), Some(self.spec.key.into())),
             None => (self.spec.key.into(), None),
         };
-        Target { layer: Some(self.layer.id.clone()), step, channel, dial, reading: None, key, inner }
+        Target { layer: Some(self.layer.id.clone()), step, channel, dial, reading: None, mending: false, key, inner }
     }
 }
 
@@ -190,15 +190,15 @@ pub(crate) fn params_mut(all: &mut [Layer], change: &mut dyn FnMut(&ParamSpec, &
     }
 }
 
-/// What is shown layers, what dials stand at there, and the name of the recipe that they belong to.
-pub(crate) type SeeScope<'a> = dyn FnMut(&[Layer], &DialStates, Option<&str>) + 'a;
+/// What is shown layers, what dials stand at there, and the recipe that they belong to.
+pub(crate) type SeeScope<'a> = dyn FnMut(&[Layer], &DialStates, Option<&Recipe>) + 'a;
 
-/// Calls `see` with layers and what dials stand at there, and with those of every recipe in use below them, with its name.
-pub(crate) fn each_scope(all: &[Layer], dials: &DialStates, recipe: Option<&str>, see: &mut SeeScope) {
+/// Calls `see` with layers and what dials stand at there, and with those of every recipe in use below them.
+pub(crate) fn each_scope(all: &[Layer], dials: &DialStates, recipe: Option<&Recipe>, see: &mut SeeScope) {
     see(all, dials, recipe);
     for layer in layers(all) {
         if let LayerKind::Use { recipe, values } = &layer.kind {
-            each_scope(&recipe.layers, &recipe.dial_states(values, dials), Some(&recipe.name), see);
+            each_scope(&recipe.layers, &recipe.dial_states(values, dials), Some(recipe), see);
         }
     }
 }
@@ -208,7 +208,7 @@ pub fn lost_names(document: &super::Document, piece: &Piece) -> Vec<Finding> {
     let states = dial_states(&document.dials, &Default::default());
     let mut out = vec![];
     each_scope(&document.layers, &states, None, &mut |layers, states, recipe| {
-        let place = recipe.map(|name| format!(" in the recipe {name}")).unwrap_or_default();
+        let place = recipe.map(|r| format!(" in the recipe {}", r.name)).unwrap_or_default();
         out.extend(lost_in(layers, states, &place, piece));
     });
     out

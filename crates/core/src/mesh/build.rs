@@ -5,8 +5,9 @@ use std::collections::HashMap;
 use glam::Vec3;
 
 use super::edges::place;
+use super::mend::{Faces, Mending};
 use super::{
-    Finding, MeshError, Part, PartRule, Piece, Sheet, Soup, connect, palette, sheets, survey, tangents, unwrap,
+    Finding, MeshError, Part, PartRule, Piece, Sheet, Soup, connect, curved, palette, sheets, survey, tangents,
 };
 
 impl Piece {
@@ -15,11 +16,20 @@ impl Piece {
     /// # Errors
     /// [`MeshError::NotFinite`] for NaN or infinite positions, [`MeshError::Empty`] when no triangle is left.
     pub fn build(soup: Soup) -> Result<Piece, MeshError> {
+        Self::build_mended(soup, &Mending::default())
+    }
+
+    /// The same with something mended.
+    ///
+    /// # Errors
+    /// As [`build`](Self::build); [`MeshError::TooLarge`] where UVs that are laid out anew would need a sheet too many.
+    pub fn build_mended(soup: Soup, mending: &Mending) -> Result<Piece, MeshError> {
         check_finite(&soup)?;
-        let mut findings = soup.findings.clone();
+        let mut soup = soup.mended(mending);
+        let mut findings = std::mem::take(&mut soup.findings);
         let soup = drop_flat(soup, &mut findings)?;
-        let mut soup = with_normals(soup, &mut findings);
-        ensure_uvs(&mut soup, &mut findings);
+        let mut soup = with_normals(soup, &mut findings).with_uvs(mending)?;
+        findings.append(&mut soup.findings);
         let (all, sheet_of) = sheets::assign(&mut soup, &mut findings);
         let tangents = tangents::corner_tangents(&soup);
         let mut piece = index(soup, &tangents, all, sheet_of);
@@ -36,20 +46,39 @@ impl Piece {
         piece.charts = connect::count(&piece.chart_of);
         measure_parts(&mut piece, &mut findings);
         findings.extend(survey::survey(&piece));
+        piece.see_round(mending.faces, &mut findings);
         piece.findings = findings;
         piece.hash = hash(&piece);
         Ok(piece)
     }
 }
 
+impl Piece {
+    /// Settles whether measurements see its faces curved, and says so where they do because the mesh is coarse.
+    fn see_round(&mut self, faces: Faces, findings: &mut Vec<Finding>) {
+        self.round = match faces {
+            Faces::Round => true,
+            Faces::Flat => false,
+            Faces::Told => curved::is_coarse(self),
+        };
+        if self.round && faces == Faces::Told {
+            findings.push(Finding {
+                serious: false,
+                what: "Its faces are few, and its normals say that they are round.".into(),
+                remedy: "Edges, occlusion and thickness are measured on round faces. Set Faces to flat if every facet is meant.".into(),
+            });
+        }
+    }
+}
+
 impl Soup {
-    /// Without triangles that have no area, and with normals everywhere.
+    /// As it is to be taken, without triangles that have no area, and with normals everywhere.
     ///
     /// # Errors
     /// As [`Piece::build`].
-    pub fn cleaned(self) -> Result<Soup, MeshError> {
+    pub fn cleaned(self, mending: &Mending) -> Result<Soup, MeshError> {
         check_finite(&self)?;
-        Ok(with_normals(drop_flat(self, &mut vec![])?, &mut vec![]))
+        Ok(with_normals(drop_flat(self.mended(mending), &mut vec![])?, &mut vec![]))
     }
 }
 
@@ -128,21 +157,6 @@ fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
     soup
 }
 
-/// Where some corners have no UVs, the whole mesh is unwrapped anew: half a layout can't be kept apart from the other half.
-fn ensure_uvs(soup: &mut Soup, findings: &mut Vec<Finding>) {
-    let missing = soup.uvs.iter().filter(|t| !t[0].is_finite() || !t[1].is_finite()).count();
-    if missing == 0 {
-        return;
-    }
-    let share = 100.0 * missing as f64 / soup.uvs.len() as f64;
-    let charts = unwrap::unwrap(soup);
-    findings.push(Finding {
-        serious: false,
-        what: format!("The file gives no UVs for {share:.0} % of the corners; the piece was unwrapped here, into {charts} charts."),
-        remedy: "Coats are laid in space and don't mind. Unwrap it in the modeller if you want to choose where the cuts run.".into(),
-    });
-}
-
 type Corner = ([u32; 3], [u32; 3], [u32; 2], [u32; 4], [u8; 3], u16);
 
 fn index(soup: Soup, tangents: &[[f32; 4]], sheets: Vec<Sheet>, sheet_of: Vec<u16>) -> Piece {
@@ -168,6 +182,7 @@ fn index(soup: Soup, tangents: &[[f32; 4]], sheets: Vec<Sheet>, sheet_of: Vec<u1
             .enumerate()
             .map(|(i, (name, c))| part(i, name, *c))
             .collect(),
+        round: false,
         rule: PartRule::Triangles,
         stand_ins: Default::default(),
         pictures: Default::default(),
@@ -253,6 +268,9 @@ fn hash(piece: &Piece) -> String {
     h.update(piece.colors.as_flattened()).update(b"|");
     for name in piece.parts.iter().map(|p| &p.name).chain(piece.sheets.iter().map(|s| &s.name)) {
         h.update(&name.len().to_le_bytes()).update(name.as_bytes());
+    }
+    if piece.round {
+        h.update(b"|round");
     }
     h.finalize().to_hex().to_string()
 }

@@ -7,8 +7,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+use super::mend::{Mending, Taking};
 use super::{Sheet, Unit};
 use crate::raster::picture::PictureChannel;
+use crate::setting::Settings;
 
 /// How a mesh came in, so that it can be read again.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema, TS)]
@@ -46,6 +48,10 @@ pub struct PartLook {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub color: Option<String>,
+    /// Whether its UVs are laid out anew.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(as = "Option<bool>", optional)]
+    pub unwrap: bool,
 }
 
 /// A picture that was brought in for the piece.
@@ -89,6 +95,10 @@ pub struct Intake {
     /// The mesh.
     #[serde(default)]
     pub mesh: MeshSource,
+    /// Settings of what is mended of it.
+    #[serde(default, skip_serializing_if = "Settings::is_empty")]
+    #[ts(as = "Option<Settings>", optional)]
+    pub mending: Settings,
     /// What tells its parts apart.
     #[serde(default)]
     pub parts_by: PartsBy,
@@ -137,6 +147,7 @@ impl Default for Intake {
     fn default() -> Self {
         Self {
             mesh: MeshSource::default(),
+            mending: Settings::new(),
             parts_by: PartsBy::default(),
             tolerance: tolerance(),
             parts: BTreeMap::new(),
@@ -205,6 +216,17 @@ impl Swapped {
 }
 
 impl Intake {
+    /// How its mesh is taken.
+    pub fn taking(&self) -> Taking {
+        let marked = self.parts.iter().filter(|(_, look)| look.unwrap).map(|(key, _)| key.clone()).collect();
+        Taking { unit: self.mesh.unit, mending: Mending::new(&self.mending, marked) }
+    }
+
+    /// How its finer mesh is taken: as large, and with the same axis up.
+    pub fn taking_finer(&self, finer: &Finer) -> Taking {
+        Taking { unit: finer.mesh.unit, mending: self.taking().mending.of_shape() }
+    }
+
     /// Of a mesh alone.
     pub fn of_mesh(mesh: MeshSource) -> Self {
         Self { mesh, ..Self::default() }

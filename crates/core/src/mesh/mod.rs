@@ -6,9 +6,11 @@
 
 mod build;
 mod connect;
+pub mod curved;
 mod edges;
 pub mod import;
 pub mod intake;
+pub mod mend;
 pub mod palette;
 pub mod parts;
 mod shape;
@@ -119,6 +121,8 @@ pub struct Piece {
     pub sheets: Vec<Sheet>,
     /// The parts.
     pub parts: Vec<Part>,
+    /// Whether measurements see its faces curved, as its normals say ([`curved`]).
+    pub round: bool,
     /// How the part of a spot is found.
     pub rule: PartRule,
     /// Pictures that stand in for readings, and `normal`: by purpose, with a hash of what they are made of.

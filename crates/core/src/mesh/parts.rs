@@ -8,6 +8,7 @@ use std::sync::Arc;
 use glam::{Vec2, Vec3};
 
 use super::intake::{Intake, PartsBy, PictureUse};
+use super::mend::{Mending, Up};
 use super::palette::{self, Seen};
 use super::{Finding, Part, Piece};
 use crate::raster::oklab::oklab;
@@ -110,6 +111,10 @@ impl Piece {
             let unit = finer.mesh.unit.map_or(0.0, crate::mesh::Unit::millimetres);
             relief.update(finer.mesh.hash.as_bytes()).update(&unit.to_bits().to_le_bytes());
             relief.update(&finer.cage_on(&piece).to_bits().to_le_bytes());
+            let Mending { up, scale, .. } = intake.taking_finer(finer).mending;
+            if (up, scale) != (Up::Y, 1.0) {
+                relief.update(&[up as u8]).update(&scale.to_bits().to_le_bytes());
+            }
         }
         if let Some((hash, _)) = piece.stand_ins.get("normal") {
             relief.update(b"|").update(hash.as_bytes());

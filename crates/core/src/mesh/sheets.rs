@@ -62,7 +62,7 @@ pub fn assign(soup: &mut Soup, findings: &mut Vec<Finding>) -> (Vec<Sheet>, Vec<
 }
 
 /// The tile of a triangle: u to the right, v upwards, by the middle of its UVs.
-fn tile(soup: &Soup, t: usize) -> [i32; 2] {
+pub(super) fn tile(soup: &Soup, t: usize) -> [i32; 2] {
     let middle = soup.uvs[3 * t..3 * t + 3].iter().map(|uv| Vec2::from(*uv)).sum::<Vec2>() / 3.0;
     [middle.x.floor().clamp(-1e4, 1e4) as i32, -(middle.y.floor().clamp(-1e4, 1e4) as i32)]
 }
@@ -118,7 +118,7 @@ fn tell(
         findings.push(Finding {
             serious: true,
             what: format!("{:.0} % of the triangles reach out of their UV tile.", percent(straddling)),
-            remedy: "What lies outside gets no texels. Lay each chart out inside one tile and bring the mesh in again."
+            remedy: "What lies outside gets no texels. Lay each chart out inside one tile, or have UVs laid out anew here (Mending, or the list of parts)."
                 .into(),
         });
     }

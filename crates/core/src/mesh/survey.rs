@@ -49,14 +49,14 @@ pub fn survey(piece: &Piece) -> Vec<Finding> {
         true,
         "edge lies between faces that look to opposite sides (mixed winding)",
         "edges lie between faces that look to opposite sides (mixed winding)",
-        "Occlusion, edges and thickness read inside out there. Make the normals consistent in the modeller.",
+        "Occlusion, edges and thickness read inside out there. Set Winding to be made one way under Mending, or make the normals consistent in the modeller.",
     );
     say(
         inside_out(piece, &sides, &counts),
         true,
         "closed shell is inside out",
         "closed shells are inside out",
-        "Their readings are the wrong way round. Flip their faces in the modeller.",
+        "Their readings are the wrong way round. Set Winding to be made one way under Mending, or flip their faces in the modeller.",
     );
     say(
         duplicates(piece, &places),
@@ -78,7 +78,7 @@ pub fn survey(piece: &Piece) -> Vec<Finding> {
         false,
         "triangle has no area in its UVs",
         "triangles have no area in their UVs",
-        "They get the colour of the texel under them. Unwrap them if that shows.",
+        "They get the colour of the texel under them. If that shows, have the UVs of their part laid out anew (the list of parts).",
     );
     say(
         mirrored,

@@ -128,7 +128,7 @@ impl Recipe {
             }
         });
         let drawn = self.drawn_on.map(|_| {
-            let (strokes, pins) = document::count_drawn(&self.layers);
+            let (strokes, pins) = document::counted_drawn(&document::drawn_steps(&self.layers));
             DrawnFit { strokes, pins, shows: !self.is_drawn_on_another(&piece.shape()) }
         });
         Fit { slots, sizes, drawn }

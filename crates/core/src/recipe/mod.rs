@@ -62,7 +62,7 @@ impl Recipe {
         }
         let mut layers = layers;
         // Strokes belong to the piece: on another one the step is there to be drawn in.
-        let drawn_on = drawn_on.filter(|_| document::is_drawn_itself(&layers));
+        let drawn_on = drawn_on.filter(|_| !document::own_drawn_steps(&layers).is_empty());
         if drawn_on.is_none() {
             document::leave_undrawn(&mut layers);
         }

@@ -51,7 +51,7 @@ fn a_fill_covers_its_shell_its_part_or_all_up_to_edges() {
     let off = fill(Covers::Shell, [20.0, 55.0, 20.0], UP);
     assert_eq!(of(&off), 0.0);
     let (d, id) = with_strokes();
-    let told = |stroke: Stroke| adrift(&add(&d, &id, stroke).unwrap(), surface.bvh()).len();
+    let told = |stroke: Stroke| adrift(&add(&d, &id, stroke).unwrap(), &surface.piece.shape(), surface.bvh()).len();
     assert_eq!((told(off), told(on(Covers::Shell))), (1, 0));
 }
 

@@ -45,7 +45,7 @@ fn another_name_or_another_picture_for_masks_leaves_surface_and_planes_as_they_a
     let (cache, measured) = (Cache::new(1 << 26), all_measured(&d, &surface));
     let first = on(&d, &surface, &cache, &measured);
     assert!(!first.computed.is_empty());
-    let look = PartLook { name: Some("Hatch".into()), color: None };
+    let look = PartLook { name: Some("Hatch".into()), ..PartLook::default() };
     let intake = Intake {
         parts: BTreeMap::from([("+x".to_owned(), look)]),
         pictures: vec![used("grain.png", "mask")],

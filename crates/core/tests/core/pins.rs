@@ -301,7 +301,7 @@ fn what_finds_no_surface_is_told_and_kept() {
     ]);
     assert!(has_by_hand(&d) && !has_by_hand(&document(vec![])));
     let surface = Surface::new(plate(100.0), 32);
-    let told: Vec<String> = adrift(&d, surface.bvh()).into_iter().map(|f| f.what).collect();
+    let told: Vec<String> = adrift(&d, &surface.piece.shape(), surface.bvh()).into_iter().map(|f| f.what).collect();
     // One that lies over the border in part is still there.
     assert_eq!(told.len(), 2, "{told:?}");
     assert!(told[0].contains("2 strokes of Coat drawn › Strokes") && told[1].contains("Coat off › Pin"), "{told:?}");
@@ -311,13 +311,15 @@ fn what_finds_no_surface_is_told_and_kept() {
         let along = Stroke { id: "s1".into(), ..Stroke::new(Points::new(&track).unwrap(), 100.0) };
         let settings = [("laid", "along".into()), ("depth", Param::from(depth))];
         let step = Step { strokes: Arc::new(vec![along]), spot: None, ..pin(flat(0.0, 0.0), &settings) };
-        adrift(&document(vec![coat("a", "#ffffff", vec![step])]), surface.bvh()).len()
+        adrift(&document(vec![coat("a", "#ffffff", vec![step])]), &surface.piece.shape(), surface.bvh()).len()
     };
     assert_eq!((above(4.0), above(10.0)), (1, 0));
     // Deeper, it reaches the plate; and points that are gone are told as such.
     let deep = pin(spot([0.0, 9.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, -1.0]), &[("depth", 10.0.into())]);
-    assert!(adrift(&document(vec![coat("a", "#ffffff", vec![deep])]), surface.bvh()).is_empty());
+    assert!(
+        adrift(&document(vec![coat("a", "#ffffff", vec![deep])]), &surface.piece.shape(), surface.bvh()).is_empty()
+    );
     let lost: Document = serde_json::from_str(&serde_json::to_string(&d).unwrap()).unwrap();
-    let told = adrift(&lost, surface.bvh());
+    let told = adrift(&lost, &surface.piece.shape(), surface.bvh());
     assert!(told[0].serious && told[0].what.contains("points of 4 strokes of Coat drawn"), "{told:?}");
 }

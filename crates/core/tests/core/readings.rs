@@ -216,7 +216,7 @@ fn the_atlas_covers_the_square_measures_area_and_fills_its_gutters() {
     let area: f64 = surface.atlas.area.iter().map(|a| f64::from(*a)).sum();
     assert!((area - 10_000.0).abs() < 1.0, "{area} mm²");
     let boxed = Surface::new(cube(10.0), 128);
-    assert_eq!(boxed.atlas.overlaps, 0);
+    assert_eq!(boxed.atlas.overlaps.len(), 0);
     assert!((boxed.atlas.total_area - 600.0).abs() < 6.0, "{}", boxed.atlas.total_area);
     let free = 128 * 128 - boxed.atlas.len();
     assert!(boxed.atlas.gutter.len() > free / 2, "gutters are filled: {} of {free}", boxed.atlas.gutter.len());
@@ -299,9 +299,9 @@ fn the_hierarchy_is_not_built_when_somebody_has_asked_to_stop() {
     let surface = Surface::new(cube(40.0), 64);
     let cancel = Cancel::default();
     cancel.cancel();
-    assert!(surface.ready(&cancel).is_err() && Bvh::of_piece_unless(&surface.piece, &cancel).is_err());
+    assert!(surface.solid(&cancel).is_err() && Bvh::of_piece_unless(&surface.piece, &cancel).is_err());
     // Asked again it is built, and is the one that would have been built at once.
-    surface.ready(&Cancel::default()).unwrap();
+    surface.solid(&Cancel::default()).unwrap();
     let (late, at_once) = (surface.bvh(), Bvh::of_piece(&surface.piece));
     for direction in [Vec3::X, Vec3::new(0.3, -0.8, 0.52), Vec3::new(-0.6, 0.1, -0.79)] {
         let from = Vec3::new(1.0, 2.0, 3.0) - direction * 200.0;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::common::{Dice, add_box, area, coat, cube, cylinder, document, evaluated, plate, quad, sphere, step};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{
-    Document, Edit, EditError, Layer, StrokeChange, apply, check, drawn_elsewhere, hold_points, label, layers,
+    Document, Edit, EditError, Layer, StrokeChange, adrift, apply, check, drawn_elsewhere, hold_points, label, layers,
     opened_recipe, points, points_files,
 };
 use dustcoat_core::evaluate::Cache;
@@ -393,6 +393,10 @@ fn a_recipe_may_keep_what_was_drawn_for_pieces_of_its_shape() {
     assert_eq!(outer_as_drawn, outer, "nothing is drawn in it itself");
     let mut back: Document = serde_json::from_str(&serde_json::to_string(&used(&outer)).unwrap()).unwrap();
     assert!(points(&back).iter().all(|p| p.track().is_none()));
+    // Points that are gone are told of where the recipe would show them.
+    let lost = |s: &Surface| adrift(&back, &s.piece.shape(), s.bvh()).into_iter().map(|f| f.what).collect::<Vec<_>>();
+    assert!(lost(&own)[0].contains("The points of a stroke of") && lost(&own)[0].contains("in the recipe Drawn"));
+    assert!(lost(&other).is_empty());
     hold_points(&mut back, &mut |hash| points_files(&d).get(hash).cloned());
     assert_eq!(colors(&back, &own), colors(&d, &own));
     // Opened in place it is restyled and not drawn on; on another piece it shows nothing then either.
@@ -407,6 +411,12 @@ fn a_recipe_may_keep_what_was_drawn_for_pieces_of_its_shape() {
     assert_eq!((now.drawn_on, now.layers[0].mask.steps[1].strokes[0].radius), (recipe.drawn_on, 3.0));
     let draw = Edit::AddStroke { layer, step, stroke: stroke(5.0, [([0.0; 3], UP)]) };
     assert_eq!(apply(&styled, &draw), Err(EditError::DrawnInRecipe));
+    // Another recipe that keeps strokes may be laid into it: it brings its own.
+    let mut two = open.clone();
+    two.layers.push(Layer { id: "u2".into(), ..Recipe { name: "Other".into(), ..recipe.clone() }.to_use() });
+    let into = Edit::MoveLayer { layer: "u2".into(), inside: Some("u1".into()), index: 0 };
+    let moved = opened_recipe(&apply(&two, &into).unwrap()).unwrap().unwrap();
+    assert_eq!((moved.layers.len(), points(&moved).len()), (2, 2));
 }
 
 #[test]

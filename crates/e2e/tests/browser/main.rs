@@ -10,6 +10,7 @@ mod groups;
 mod journey;
 mod judging;
 mod masks;
+mod mending;
 mod panels;
 mod paths;
 mod pins;

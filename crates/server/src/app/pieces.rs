@@ -7,7 +7,8 @@ use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::import::{MeshLimits, import};
-use dustcoat_core::mesh::intake::{PictureUse, guess_purpose, guess_sheet};
+use dustcoat_core::mesh::intake::{self, PartsBy, PictureUse, guess_purpose, guess_sheet};
+use dustcoat_core::mesh::mend::Taking;
 use dustcoat_core::mesh::palette::hex;
 use dustcoat_core::mesh::split::{outward, split, vertices};
 use dustcoat_core::mesh::{Finding, Intake, MeshSource, Piece, Unit, swap};
@@ -32,8 +33,8 @@ pub(super) fn source_of(file: &str, unit: Option<Unit>, bytes: &[u8]) -> MeshSou
 }
 
 /// The key that a mesh is held under.
-fn held_as(source: &MeshSource) -> String {
-    format!("{}-{:?}-{}", source.hash, source.unit, source.file)
+fn held_as(source: &MeshSource, taking: &Taking) -> String {
+    format!("{}-{}-{taking:?}", source.hash, source.file)
 }
 
 /// A share as it is shown and kept: in thousandths, but never none.
@@ -45,28 +46,29 @@ fn rounded(share: f32) -> f64 {
 const FINE: usize = 320_000;
 
 impl App {
-    /// A mesh as it was imported.
-    fn mesh(&self, source: &MeshSource) -> Result<Arc<Piece>, AppError> {
-        if let Some(piece) = self.pieces.get(&held_as(source)) {
+    /// A mesh as it is taken in.
+    fn mesh(&self, source: &MeshSource, taking: Taking) -> Result<Arc<Piece>, AppError> {
+        if let Some(piece) = self.pieces.get(&held_as(source, &taking)) {
             return Ok(piece);
         }
-        self.read_mesh(source, &self.db.asset(&source.hash)?)
+        self.read_mesh(source, &self.db.asset(&source.hash)?, taking)
     }
 
     /// Imports a mesh and holds it, so that what was read to see whether it can be is not read again.
     ///
     /// # Errors
     /// [`AppError::Mesh`]
-    pub(super) fn read_mesh(&self, source: &MeshSource, bytes: &[u8]) -> Result<Arc<Piece>, AppError> {
-        let piece = Arc::new(import(&source.file, bytes, source.unit, MeshLimits::default())?);
-        self.pieces.insert(held_as(source), piece.clone());
+    pub(super) fn read_mesh(&self, source: &MeshSource, bytes: &[u8], taking: Taking) -> Result<Arc<Piece>, AppError> {
+        let key = held_as(source, &taking);
+        let piece = Arc::new(import(&source.file, bytes, taking, MeshLimits::default())?);
+        self.pieces.insert(key, piece.clone());
         Ok(piece)
     }
 
     /// The piece of an intake.
     pub(super) fn piece(&self, intake: &Intake) -> Result<Arc<Piece>, AppError> {
-        let mesh = self.mesh(&intake.mesh)?;
-        if *intake == Intake::of_mesh(intake.mesh.clone()) {
+        let mesh = self.mesh(&intake.mesh, intake.taking())?;
+        if *intake == (Intake { mending: intake.mending.clone(), ..Intake::of_mesh(intake.mesh.clone()) }) {
             return Ok(mesh);
         }
         let text = serde_json::to_vec(intake).map_err(DbError::from)?;
@@ -84,7 +86,7 @@ impl App {
         let intake = &document.intake;
         let piece = self.piece(intake)?;
         let finer = match &intake.finer {
-            Some(finer) => Some((self.finer(&finer.mesh)?, finer.cage_on(&piece))),
+            Some(finer) => Some((self.finer(&finer.mesh, intake.taking_finer(finer))?, finer.cage_on(&piece))),
             None => None,
         };
         let key = (format!("{}{}", piece.hash, piece.told), size);
@@ -99,16 +101,17 @@ impl App {
         Ok(surface)
     }
 
-    fn finer(&self, source: &MeshSource) -> Result<Arc<Finer>, AppError> {
-        if let Some(finer) = self.finers.get(&held_as(source)) {
+    fn finer(&self, source: &MeshSource, taking: Taking) -> Result<Arc<Finer>, AppError> {
+        if let Some(finer) = self.finers.get(&held_as(source, &taking)) {
             return Ok(finer);
         }
-        self.read_finer(source, &self.db.asset(&source.hash)?)
+        self.read_finer(source, &self.db.asset(&source.hash)?, taking)
     }
 
-    fn read_finer(&self, source: &MeshSource, bytes: &[u8]) -> Result<Arc<Finer>, AppError> {
-        let finer = Arc::new(Finer::read(source, bytes)?);
-        self.finers.insert(held_as(source), finer.clone());
+    fn read_finer(&self, source: &MeshSource, bytes: &[u8], taking: Taking) -> Result<Arc<Finer>, AppError> {
+        let key = held_as(source, &taking);
+        let finer = Arc::new(Finer::read(&source.file, bytes, taking)?);
+        self.finers.insert(key, finer.clone());
         Ok(finer)
     }
 
@@ -132,8 +135,9 @@ impl App {
     pub(super) fn lost_in(&self, document: &Document, piece: &Piece) -> Result<Vec<Finding>, AppError> {
         let mut lost = document::lost_names(document, piece);
         if document::has_by_hand(document) {
-            lost.extend(document::drawn_elsewhere(document, &piece.shape()));
-            lost.extend(document::adrift(document, self.surface_of(document, document.draft_size)?.bvh()));
+            let shape = piece.shape();
+            lost.extend(document::drawn_elsewhere(document, &shape));
+            lost.extend(document::adrift(document, &shape, self.surface_of(document, document.draft_size)?.bvh()));
         }
         Ok(lost)
     }
@@ -218,7 +222,8 @@ impl App {
         let row = self.db.project(project)?;
         let old = self.piece(&row.document.intake)?;
         let mesh = source_of(file, unit, bytes);
-        let new = self.read_mesh(&mesh, bytes)?;
+        let taking = Intake { mesh: mesh.clone(), ..row.document.intake.clone() }.taking();
+        let new = self.read_mesh(&mesh, bytes, taking)?;
         self.db.keep_asset(bytes)?;
         let mut matching = swap::match_parts(&old, &new);
         let parts = std::mem::take(&mut matching.looks);
@@ -270,11 +275,11 @@ impl App {
         let row = self.db.project(project)?;
         let intake = &row.document.intake;
         let purpose = purpose.unwrap_or_else(|| guess_purpose(file));
-        let picture = picture_use(&intake.mesh, &*self.mesh(&intake.mesh)?, file, purpose, bytes)?;
+        let picture = picture_use(&intake.mesh, &*self.mesh(&intake.mesh, intake.taking())?, file, purpose, bytes)?;
         self.db.keep_asset(bytes)?;
         let mut edits = vec![Edit::AddPicture { picture: picture.clone() }];
         if picture.purpose == "parts" {
-            edits.push(Edit::TellParts { by: dustcoat_core::mesh::intake::PartsBy::Picture, tolerance: None });
+            edits.push(Edit::TellParts { by: PartsBy::Picture, tolerance: None });
         }
         self.edit(project, &EditRequest { revision: on, edits })
     }
@@ -291,11 +296,12 @@ impl App {
         unit: Option<Unit>,
         bytes: &[u8],
     ) -> Result<ProjectView, AppError> {
-        let mesh = source_of(file, unit, bytes);
-        self.read_finer(&mesh, bytes)?;
+        let finer = intake::Finer { mesh: source_of(file, unit, bytes), cage: None };
+        let taking = self.db.project(project)?.document.intake.taking_finer(&finer);
+        self.read_finer(&finer.mesh, bytes, taking)?;
         self.db.keep_asset(bytes)?;
-        let finer = Some(dustcoat_core::mesh::intake::Finer { mesh, cage: None });
-        self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SetFiner { finer }] })
+        let edits = vec![Edit::SetFiner { finer: Some(finer) }];
+        self.edit(project, &EditRequest { revision: on, edits })
     }
 }
 

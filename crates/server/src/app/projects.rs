@@ -143,7 +143,7 @@ impl App {
         let id = if is_project {
             let Project { document, files } = package::read_project(bytes, PackageLimits::default())?;
             let source = &document.intake.mesh;
-            self.read_mesh(source, &files[&source.hash])?;
+            self.read_mesh(source, &files[&source.hash], document.intake.taking())?;
             self.db.create_project(&document, &files)?
         } else {
             let stem = file.rsplit(['/', '\\']).next().unwrap_or(file);
@@ -165,10 +165,10 @@ impl App {
         mesh: &[u8],
     ) -> Result<i64, AppError> {
         let source = source_of(file, unit, mesh);
-        let piece = self.read_mesh(&source, mesh)?;
-        let mut document = document.clone();
         files.insert(source.hash.clone(), mesh.to_vec());
+        let mut document = document.clone();
         document.intake.mesh = source;
+        let piece = self.read_mesh(&document.intake.mesh, mesh, document.intake.taking())?;
         for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {
             let purpose = found.purpose.unwrap_or_else(|| guess_purpose(&found.name));
             // A picture that can't be read is no reason to refuse the mesh.

@@ -12,16 +12,17 @@ use dustcoat_core::bake::{
 };
 use dustcoat_core::evaluate::texture;
 use dustcoat_core::handoff::{exr, of_sheet, png};
-use dustcoat_core::mesh::{MeshSource, Piece, Unit};
+use dustcoat_core::mesh::Piece;
+use dustcoat_core::mesh::mend::Taking;
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, Param, ParamSpec, ParamType, Settings, Value, resolve};
+use dustcoat_core::setting::{DialStates, ParamSpec, Settings, Value, resolve};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
-use super::meshes::load;
-use super::texture::{app, assignment, file_name, report, surface, usage};
+use super::meshes::{TakingArgs, load};
+use super::texture::{app, assignment, file_name, report, setting, surface, usage};
 use super::ticker::Ticker;
-use super::{CliError, read, unit, write};
+use super::{CliError, read, write};
 
 #[derive(Clone, Copy, PartialEq, Eq, ValueEnum)]
 enum Format {
@@ -45,9 +46,8 @@ pub struct BakeArgs {
     /// A setting, such as occlusion.rays=256, curvature.fine=1.5 or facing.direction=down.
     #[arg(long = "set", value_name = "KIND.SETTING=VALUE")]
     settings: Vec<String>,
-    /// Unit of the mesh file; OBJ is millimetres and glTF metres if not given.
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
+    #[command(flatten)]
+    taking: TakingArgs,
     /// A finer mesh whose relief is written as base_normal.
     #[arg(long)]
     finer: Option<PathBuf>,
@@ -87,15 +87,7 @@ fn reading_settings(list: &[String]) -> Result<BTreeMap<String, Settings>, CliEr
         let (kind, key) =
             name.split_once('.').ok_or_else(|| usage(format!("--set {text}: write it as kind.setting=value")))?;
         let specs = specs_of(kind, text)?;
-        let keys = || specs.iter().map(|s| s.key).collect::<Vec<_>>().join(", ");
-        let spec = specs.iter().find(|s| s.key == key);
-        let spec = spec.ok_or_else(|| usage(format!("{kind} has no setting “{key}”; it has: {}", keys())))?;
-        let value = match spec.kind {
-            ParamType::Number | ParamType::Integer => Value::Number(value.parse().unwrap_or(f64::NAN)),
-            _ => Value::Text(value.into()),
-        };
-        spec.check(&value).map_err(|e| usage(format!("--set {text}: {e}")))?;
-        out.entry(kind.into()).or_default().insert(key.into(), Param::Const(value));
+        out.entry(kind.into()).or_default().insert(key.into(), setting(kind, &specs, key, value)?);
     }
     Ok(out)
 }
@@ -123,12 +115,13 @@ pub fn bake(args: &BakeArgs, json: bool) -> Result<(), CliError> {
     for name in wanted.iter().filter(|n| !matches!(n.as_str(), "position" | "normal" | "base_normal")) {
         find_reading(name)?;
     }
-    let piece = Arc::new(load(&args.mesh, args.unit)?);
+    let taking = args.taking.taking()?;
+    let piece = Arc::new(load(&args.mesh, taking.clone())?);
     let cage = args.cage.unwrap_or(piece.diagonal() * 0.02);
     let finer = match &args.finer {
         Some(path) => {
-            let source = MeshSource { file: file_name(path), hash: String::new(), unit: args.unit };
-            Some((Arc::new(Finer::read(&source, &read(path)?).map_err(app)?), cage))
+            let taking = Taking { mending: taking.mending.of_shape(), ..taking };
+            Some((Arc::new(Finer::read(&file_name(path), &read(path)?, taking).map_err(app)?), cage))
         }
         None => None,
     };

@@ -6,21 +6,20 @@ use std::path::PathBuf;
 use clap::Args;
 use dustcoat_core::bake::{Atlas, layout};
 use dustcoat_core::document::{self, Derived, Dial, Document, layers, points};
-use dustcoat_core::mesh::{Piece, Unit};
+use dustcoat_core::mesh::Piece;
 use dustcoat_core::recipe::package::{PackageLimits, read_project, read_recipe};
 use serde_json::{Value, json};
 
-use super::meshes::load;
-use super::{CliError, read, unit};
+use super::meshes::{TakingArgs, load};
+use super::{CliError, read};
 use crate::app::AppError;
 
 #[derive(Args)]
 pub struct InspectArgs {
     /// A mesh (with what it names beside it), a folder or a ZIP with one, a .dustcoat or a .coatrecipe.
     file: PathBuf,
-    /// Unit of a mesh file.
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
+    #[command(flatten)]
+    taking: TakingArgs,
 }
 
 pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
@@ -44,7 +43,7 @@ pub fn inspect(args: &InspectArgs, json: bool) -> Result<(), CliError> {
                "strokes": points(&project.document).len(),
                "mesh": mesh(&piece?)})
     } else {
-        mesh(&load(&args.file, args.unit)?)
+        mesh(&load(&args.file, args.taking.taking()?)?)
     };
     if json {
         println!("{found}");

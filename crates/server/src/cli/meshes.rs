@@ -3,24 +3,57 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
+use clap::Args;
 use dustcoat_core::mesh::import::{Folder, MeshLimits, import, import_in, names_beside, within};
+use dustcoat_core::mesh::mend::{self, Mending, Taking};
 use dustcoat_core::mesh::{MeshError, Piece, Unit};
+use dustcoat_core::setting::Settings;
 
-use super::texture::{app, file_name};
-use super::{CliError, io, read};
+use super::texture::{app, assignment, file_name, setting};
+use super::{CliError, io, read, unit};
+
+/// How a mesh is taken.
+#[derive(Args)]
+pub struct TakingArgs {
+    /// Unit of the mesh file; OBJ is millimetres and glTF metres if not given.
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
+    /// What is mended of the mesh, such as up=z, scale=2, weld=0.1, winding=one, unwrap=all or faces=flat.
+    #[arg(long = "mend", value_name = "SETTING=VALUE")]
+    mending: Vec<String>,
+    /// A part whose UVs are laid out anew, on a sheet of its own with others that are.
+    #[arg(long = "unwrap", value_name = "PART")]
+    unwrap: Vec<String>,
+}
+
+impl TakingArgs {
+    /// What they come to.
+    ///
+    /// # Errors
+    /// [`CliError`] for a setting that there is not, or a value that it doesn't take.
+    pub fn taking(&self) -> Result<Taking, CliError> {
+        let specs = mend::specs();
+        let mut settings = Settings::new();
+        for text in &self.mending {
+            let (key, value) = assignment(text)?;
+            settings.insert(key.into(), setting("--mend", &specs, key, value)?);
+        }
+        Ok(Taking { unit: self.unit, mending: Mending::new(&settings, self.unwrap.iter().cloned().collect()) })
+    }
+}
 
 /// Reads the mesh at a path. Of the files that it names those are read that lie in its folder, or below it; nothing else is looked at.
-pub(super) fn load(path: &Path, unit: Option<Unit>) -> Result<Piece, CliError> {
+pub(super) fn load(path: &Path, taking: Taking) -> Result<Piece, CliError> {
     let limits = MeshLimits::default();
     if path.is_dir() {
         let folder = Folder::of(files_in(path, limits)?);
         let mesh = folder.mesh().map_err(app)?.0.to_owned();
-        return import_in(&folder, &mesh, unit, limits).map_err(app);
+        return import_in(&folder, &mesh, taking, limits).map_err(app);
     }
     let (name, bytes) = (file_name(path), read(path)?);
     let named = names_beside(&name, &bytes);
     if named.is_empty() {
-        return import(&name, &bytes, unit, limits).map_err(app);
+        return import(&name, &bytes, taking, limits).map_err(app);
     }
     let parent = path.parent().unwrap_or(Path::new(""));
     let mut files = BTreeMap::from([(name.clone(), bytes)]);
@@ -31,7 +64,7 @@ pub(super) fn load(path: &Path, unit: Option<Unit>) -> Result<Piece, CliError> {
             files.insert(inside, read(&at)?);
         }
     }
-    import_in(&Folder::of(files), &name, unit, limits).map_err(app)
+    import_in(&Folder::of(files), &name, taking, limits).map_err(app)
 }
 
 fn leads_inside(folder: &Path, file: &Path) -> bool {

@@ -11,17 +11,17 @@ use dustcoat_core::document::{self, Dial, DialOption, Document, Edit, Layer, Lay
 use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Cache, Context, Measured, wanted};
 use dustcoat_core::handoff::{self, Handoff, Layout, is_map_size};
+use dustcoat_core::mesh::Piece;
 use dustcoat_core::mesh::import::{MeshLimits, import};
-use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::raster::{LARGEST_WHOLE, is_texture_size};
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe};
-use dustcoat_core::setting::{DialKind, Value, write_palette};
+use dustcoat_core::setting::{DialKind, Param, ParamSpec, ParamType, Value, write_palette};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
-use super::meshes::load;
+use super::meshes::{TakingArgs, load};
 use super::ticker::Ticker;
-use super::{CliError, read, unit, write};
+use super::{CliError, read, write};
 use crate::app::{AppError, picture_use};
 
 #[derive(Args)]
@@ -48,9 +48,8 @@ pub struct ApplyArgs {
     /// GLB, glTF, OBJ, PLY or STL, or a ZIP with one inside.
     #[arg(long)]
     mesh: PathBuf,
-    /// Unit of the mesh file; OBJ is millimetres and glTF metres if not given.
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
+    #[command(flatten)]
+    taking: TakingArgs,
     /// The preset that its dials begin with.
     #[arg(long)]
     preset: Option<String>,
@@ -103,6 +102,19 @@ fn surface_for(piece: Arc<Piece>, size: u32) -> Result<Surface, CliError> {
     surface(piece, size.min(LARGEST_WHOLE))
 }
 
+/// A setting of something, as it is given as text.
+pub(super) fn setting(place: &str, specs: &[ParamSpec], key: &str, value: &str) -> Result<Param, CliError> {
+    let keys = || specs.iter().map(|s| s.key).collect::<Vec<_>>().join(", ");
+    let spec = specs.iter().find(|s| s.key == key);
+    let spec = spec.ok_or_else(|| usage(format!("{place} has no setting “{key}”; it has: {}", keys())))?;
+    let of_kind = match spec.kind {
+        ParamType::Number | ParamType::Integer => Value::Number(value.parse().unwrap_or(f64::NAN)),
+        _ => Value::Text(value.into()),
+    };
+    spec.check(&of_kind).map_err(|e| usage(format!("{place} {key}={value}: {e}")))?;
+    Ok(Param::Const(of_kind))
+}
+
 pub(super) fn assignment(text: &str) -> Result<(&str, &str), CliError> {
     text.split_once('=').ok_or_else(|| usage(format!("“{text}”: write it as name=value")))
 }
@@ -121,7 +133,7 @@ pub(super) fn file_name(path: &Path) -> String {
 pub fn piece_of(project: &Project) -> Result<Piece, CliError> {
     let intake = &project.document.intake;
     let bytes = project.files.get(&intake.mesh.hash).map(Vec::as_slice).unwrap_or_default();
-    let mesh = import(&intake.mesh.file, bytes, intake.mesh.unit, MeshLimits::default()).map_err(app)?;
+    let mesh = import(&intake.mesh.file, bytes, intake.taking(), MeshLimits::default()).map_err(app)?;
     Ok(mesh.take_in(intake, &|used| project.files.get(&used.hash).cloned()))
 }
 
@@ -143,7 +155,10 @@ pub(super) fn opened(path: &Path, dials: &[String], size: u32) -> Result<(Docume
     let finer = match &project.document.intake.finer {
         Some(f) => {
             let bytes = project.files.get(&f.mesh.hash).map(Vec::as_slice).unwrap_or_default();
-            Some((Arc::new(Finer::read(&f.mesh, bytes).map_err(app)?), f.cage_on(&piece)))
+            Some((
+                Arc::new(Finer::read(&f.mesh.file, bytes, project.document.intake.taking_finer(f)).map_err(app)?),
+                f.cage_on(&piece),
+            ))
         }
         None => None,
     };
@@ -238,7 +253,7 @@ pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
     let mut document = Document::new("");
     let mut files = BTreeMap::new();
     let mut values = slots(&recipe, &args.parts, DialKind::Part)?;
-    let mesh = Arc::new(load(&args.mesh, args.unit)?);
+    let mesh = Arc::new(load(&args.mesh, args.taking.taking()?)?);
     for (dial, path) in slots(&recipe, &args.pictures, DialKind::Picture)? {
         let Value::Text(path) = path else { continue };
         let path = PathBuf::from(path);

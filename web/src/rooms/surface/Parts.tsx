@@ -1,5 +1,5 @@
 // The parts: what tells them apart, their names and colours, and picking them on the piece.
-import { Button, Select } from "@mantine/core";
+import { Button, Checkbox, Select } from "@mantine/core";
 import { useState } from "react";
 
 import type { Part, PartsBy, ProjectView, Swapped } from "../../api/types";
@@ -12,7 +12,9 @@ export function Parts({ project }: { project: ProjectView }) {
   const part = useStore((s) => s.part);
   const on = useStore((s) => s.shown === "parts");
   const { piece } = project;
-  const { parts_by, tolerance, pictures, swapped } = project.document.intake;
+  const { parts_by, tolerance, pictures, swapped, mending } = project.document.intake;
+  // Marks are put on the parts of the file; where all is laid out anew they would do nothing.
+  const marked = parts_by === "materials" && mending?.unwrap !== "all";
   const pick = (next: number | null) => {
     useStore.setState({ part: next });
     if (!on) show("parts");
@@ -48,7 +50,15 @@ export function Parts({ project }: { project: ProjectView }) {
       {swapped && <AfterSwap swapped={swapped} parts={piece.parts} />}
       <div role="list" aria-label="Parts">
         {piece.parts.map((p, i) => (
-          <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)} />
+          <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)}>
+            {marked && (
+              <Uvs
+                part={p}
+                faults={piece.layout.faults[i] ?? []}
+                anew={project.document.intake.parts[p.key]?.unwrap ?? false}
+              />
+            )}
+          </Row>
         ))}
       </div>
       <p className="hint" style={{ paddingTop: 8 }}>
@@ -124,7 +134,31 @@ function Tolerance({ value, by }: { value: number; by: PartsBy }) {
   );
 }
 
-function Row({ part, selected, pick }: { part: Part; selected: boolean; pick: () => void }) {
+/** What is wrong with a part's UVs, and whether they are laid out anew for it. */
+function Uvs({ part, faults, anew }: { part: Part; faults: string[]; anew: boolean }) {
+  if (faults.length === 0 && !anew) return null;
+  return (
+    <div className="part-uvs" onClick={(e) => e.stopPropagation()}>
+      {faults.length > 0 && <small className="soft">UVs: {faults.join(", ")}.</small>}
+      <Checkbox
+        size="xs"
+        label="UVs laid out anew"
+        aria-label={`UVs of ${part.name} laid out anew`}
+        checked={anew}
+        onChange={(e) => void commit({ edit: "unwrap_part", part: part.key, anew: e.currentTarget.checked })}
+      />
+    </div>
+  );
+}
+
+interface RowProps {
+  part: Part;
+  selected: boolean;
+  pick: () => void;
+  children: React.ReactNode;
+}
+
+function Row({ part, selected, pick, children }: RowProps) {
   const [name, setName] = useDraft(part.name, (v) => v);
   const [color, setColor] = useState<string | null>(null);
   const keep = () => {
@@ -169,6 +203,7 @@ function Row({ part, selected, pick }: { part: Part; selected: boolean; pick: ()
       >
         {area(part.area)}
       </button>
+      {children}
     </div>
   );
 }

@@ -2,6 +2,7 @@
 import { useStore } from "../../state/store";
 import { Findings } from "./Findings";
 import { Measurements } from "./Measurements";
+import { Mending } from "./Mending";
 import { Mesh } from "./Mesh";
 import { Parts } from "./Parts";
 import { FinerMesh, Pictures } from "./Pictures";
@@ -13,6 +14,7 @@ export function SurfaceLeft() {
     <>
       <Mesh project={project} />
       <Findings findings={project.piece.findings} />
+      <Mending project={project} />
       <Parts project={project} />
       <Pictures project={project} />
       <FinerMesh project={project} />

@@ -199,6 +199,75 @@ pub(super) fn inside_shares(
     });
 }
 
+/// The most crossings of a lane that are kept.
+const CROSSINGS: usize = 32;
+
+/// The distances at which each lane crosses the surface between near and far, nearest first, each with +1 where it goes in and −1 where it comes out. Of more than
+/// [`CROSSINGS`] some are left out.
+fn crossings(nodes: &[Node], triangles: &[Triangle], packet: &Packet) -> [Vec<(f32, f32)>; WIDTH] {
+    let mut out: [Vec<(f32, f32)>; WIDTH] = Default::default();
+    let mut p = packet.clone();
+    walk(nodes, &mut p, |p, range| {
+        for t in &triangles[range] {
+            let (dist, side) = meet(t, p);
+            for l in 0..WIDTH {
+                if dist[l] >= 0.0 && out[l].len() < CROSSINGS {
+                    out[l].push((dist[l], side[l]));
+                }
+            }
+        }
+        false
+    });
+    out.iter_mut().for_each(|lane| lane.sort_by(|a, b| a.0.total_cmp(&b.0)));
+    out
+}
+
+/// The stretches of each lane that lie within solids, however many lie over one another there, told one after the other: lane, begin and end, up to the lane's far end.
+/// `depth` says in how many solids each lane begins.
+pub(super) fn within(
+    nodes: &[Node],
+    triangles: &[Triangle],
+    packet: &Packet,
+    depth: &[f32; WIDTH],
+    mut tell: impl FnMut(usize, f32, f32),
+) {
+    for (l, lane) in crossings(nodes, triangles, packet).iter().enumerate() {
+        if packet.far[l] < 0.0 {
+            continue;
+        }
+        let (mut deep, mut since) = (depth[l], 0.0);
+        for (at, side) in lane {
+            let next = deep + side;
+            if deep > 0.5 && next <= 0.5 {
+                tell(l, since, *at);
+            } else if deep <= 0.5 && next > 0.5 {
+                since = *at;
+            }
+            deep = next;
+        }
+        if deep > 0.5 {
+            tell(l, since, packet.far[l]);
+        }
+    }
+}
+
+/// In how many solids each lane begins, if it ends in the open: as many as it leaves more often than it enters.
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
+pub(super) fn depth(nodes: &[Node], triangles: &[Triangle], packet: &Packet) -> [f32; WIDTH] {
+    let mut out = [0.0; WIDTH];
+    let mut p = packet.clone();
+    walk(nodes, &mut p, |p, range| {
+        for t in &triangles[range] {
+            let (dist, side) = meet(t, p);
+            for l in 0..WIDTH {
+                out[l] -= if dist[l] >= 0.0 { side[l] } else { 0.0 };
+            }
+        }
+        false
+    });
+    out
+}
+
 pub(super) fn first_hit(bvh: &Bvh, origin: Vec3, direction: Vec3) -> Option<(f32, u32, [f32; 2])> {
     let inv = direction.to_array().map(|d| 1.0 / if d.abs() < 1e-12 { 1e-12 } else { d });
     let (o, d) = (origin.to_array(), direction.to_array());

@@ -94,7 +94,11 @@ impl Bvh {
         Bvh::build_unless(all, &Cancel::default()).expect("nobody can ask it to stop")
     }
 
-    fn build_unless(all: &[[Vec3; 3]], cancel: &Cancel) -> Result<Bvh, Cancelled> {
+    /// As [`build`](Self::build), for as long as nobody asks to stop.
+    ///
+    /// # Errors
+    /// [`Cancelled`], within some milliseconds.
+    pub fn build_unless(all: &[[Vec3; 3]], cancel: &Cancel) -> Result<Bvh, Cancelled> {
         cancel.check()?;
         let mut items: Vec<Item> = all.par_iter().enumerate().map(|(i, t)| Item::new(i as u32, t)).collect();
         let nodes = tree(&mut items, 0, 0, cancel);
@@ -102,6 +106,17 @@ impl Bvh {
         let triangle = |i: &Item| cancel.check().map(|()| Triangle::new(all[i.index as usize]));
         let triangles = items.par_iter().map(triangle).collect::<Result<_, _>>()?;
         Ok(Bvh { nodes, triangles, index: items.iter().map(|i| i.index).collect() })
+    }
+
+    /// The stretches of each lane that lie within solids, however many lie over one another there: `tell` gets the lane, where it begins and where it ends, up to the
+    /// lane's `far`. `depth` says in how many solids each lane begins.
+    pub fn within(&self, packet: &Packet, depth: &[f32; WIDTH], tell: impl FnMut(usize, f32, f32)) {
+        cast::within(&self.nodes, &self.triangles, packet, depth, tell);
+    }
+
+    /// In how many solids each lane begins, told by what it crosses on its way to `far`, which should lie in the open.
+    pub fn depth(&self, packet: &Packet) -> [f32; WIDTH] {
+        cast::depth(&self.nodes, &self.triangles, packet)
     }
 
     /// Which lanes hit anything between `near` and `far`.

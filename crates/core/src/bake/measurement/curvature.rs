@@ -10,6 +10,7 @@ use super::{Extent, Measurement, Run, smooth_spec};
 use crate::bake::bvh::WIDTH;
 use crate::bake::rays::uniform_sphere;
 use crate::setting::{ParamSpec, Resolved};
+use glam::Vec3;
 
 pub static MEASUREMENT: Measurement = Measurement {
     kind: "curvature",
@@ -37,7 +38,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
 }
 
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
-    let bvh = run.surface.bvh();
+    let bvh = &run.solid.bvh;
     let radii = ["fine", "medium", "broad"].map(|key| settings.number(key));
     let farthest = radii.iter().fold(0.0f32, |a, b| a.max(*b));
     let nearest = radii.iter().fold(f32::MAX, |a, b| a.min(*b));
@@ -49,13 +50,33 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         alike: true,
         direction: uniform_sphere,
     };
-    // The flat triangle's own normal decides which way is in; the smooth one would leak at coarse facets.
-    let start = |i: usize| (run.inset(i, nearest * 0.01), run.face_normal(i));
+    // The flat face's own normal decides which way is in; the smooth one would leak at coarse facets.
+    let start = |i: usize| run.spot(i, nearest * 0.01);
+    if run.solid.sunken {
+        return sunken(run, &rays, radii, planes, start);
+    }
     rays.mean(run, planes, start, |_, packet, cosine| {
         let begin: [f32; WIDTH] = cosine.map(|c| if c < 0.0 { 1.0 } else { 0.0 });
         let mut shares = [begin; 3];
         bvh.inside_shares(packet, radii, &mut shares);
         // Solids that overlap would count twice; a cone can't be more than full.
         shares.map(|s| s.map(|v| v.clamp(0.0, 1.0)))
+    });
+}
+
+/// The same where shells lie in one another: what lies in several solids is solid once.
+fn sunken(run: &Run, rays: &Rays, radii: [f32; 3], planes: &mut [&mut [f32]], start: impl Fn(usize) -> (Vec3, Vec3)) {
+    let depths = run.depths(&start);
+    rays.mean(run, planes, start, |first, packet, cosine| {
+        let outside = depths[first / WIDTH];
+        let begin = std::array::from_fn(|l| outside[l] + if cosine[l] < 0.0 { 1.0 } else { 0.0 });
+        let mut shares = [[0.0f32; WIDTH]; 3];
+        run.solid.bvh.within(packet, &begin, |l, from, to| {
+            for (share, radius) in shares.iter_mut().zip(radii) {
+                let cube = |at: f32| (at / radius).min(1.0).powi(3);
+                share[l] += cube(to) - cube(from);
+            }
+        });
+        shares
     });
 }

@@ -9,9 +9,10 @@ mod thickness;
 use glam::Vec3;
 use rayon::prelude::*;
 
-use super::Surface;
 use super::atlas::metric;
+use super::bvh::{Packet, WIDTH};
 use super::frame::{barycentrics, drawn_in};
+use super::{Solid, Surface};
 use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::setting::{DialStates, ParamSpec, Resolved, Settings, resolve};
@@ -52,6 +53,8 @@ impl Extent {
 pub struct Run<'a> {
     /// The surface.
     pub surface: &'a Surface,
+    /// What its rays meet.
+    pub solid: &'a Solid,
     /// The covered texels.
     pub texels: &'a [u32],
     /// Where in each texel it is measured, from its centre, in texels.
@@ -138,27 +141,48 @@ impl MeasurementKey {
 }
 
 impl Run<'_> {
-    /// Where the `i`-th texel of the run lies, drawn `by` mm in from its triangle's border.
-    fn inset(&self, i: usize, by: f32) -> Vec3 {
+    /// Where the `i`-th texel of the run lies on what rays meet, drawn `by` mm in from its face's border, and the unit normal of that face.
+    fn spot(&self, i: usize, by: f32) -> (Vec3, Vec3) {
         let (atlas, piece, i) = (&self.surface.atlas, &self.surface.piece, self.texels[i] as usize);
         let mut p = Vec3::new(atlas.px[i], atlas.py[i], atlas.pz[i]);
-        let corners = piece.corners(atlas.triangle[i]);
+        let triangle = atlas.triangle[i];
         if self.offset != [0.0; 2] {
-            let (du, dv) = metric(piece, atlas.triangle[i], atlas.size);
-            p = inside(p + du * self.offset[0] + dv * self.offset[1], corners);
+            let (du, dv) = metric(piece, triangle, atlas.size);
+            p = inside(p + du * self.offset[0] + dv * self.offset[1], piece.corners(triangle));
         }
-        drawn_in(p, corners, by)
+        let ([a, b, c], p) = self.solid.spot(piece, triangle, p);
+        (drawn_in(p, [a, b, c], by), (b - a).cross(c - a).normalize_or(Vec3::Y))
+    }
+
+    /// In how many other solids each spot of the run lies, just outside of its own face: the winding number, as the mean over directions of what is crossed outwards less
+    /// what is crossed inwards, so that an open end, or a sheet that lies over a spot, misleads none. None but where shells may lie in one another; [`WIDTH`] spots at
+    /// a time.
+    fn depths(&self, spot: impl Fn(usize) -> (Vec3, Vec3)) -> Vec<[f32; WIDTH]> {
+        let groups = self.texels.len().div_ceil(WIDTH);
+        if !self.solid.sunken {
+            return vec![[0.0; WIDTH]; groups];
+        }
+        let far = self.surface.piece.diagonal() * 2.0;
+        let all = |group: usize| {
+            let first = group * WIDTH;
+            let spots: [_; WIDTH] = std::array::from_fn(|l| (first + l < self.texels.len()).then(|| spot(first + l)));
+            let mut sum = [0.0f32; WIDTH];
+            for way in AROUND {
+                let mut packet = Packet::default();
+                for (l, (place, normal)) in spots.iter().enumerate().filter_map(|(l, s)| Some((l, (*s)?))) {
+                    packet.set(l, (place + normal * far * 1e-6).to_array(), way, 0.0, far);
+                }
+                sum.iter_mut().zip(self.solid.bvh.depth(&packet)).for_each(|(s, d)| *s += d / AROUND.len() as f32);
+            }
+            sum.map(|w| (w + 1.0 - SURELY).floor().max(0.0))
+        };
+        (0..groups).map(all).collect()
     }
 
     /// Unit shading normal of the `i`-th texel of the run.
     fn normal(&self, i: usize) -> Vec3 {
         let (atlas, i) = (&self.surface.atlas, self.texels[i] as usize);
         Vec3::new(atlas.nx[i], atlas.ny[i], atlas.nz[i])
-    }
-
-    /// Normal of the plane of the triangle under the `i`-th texel of the run.
-    fn face_normal(&self, i: usize) -> Vec3 {
-        self.surface.piece.face_normal(self.surface.atlas.triangle[self.texels[i] as usize])
     }
 }
 
@@ -171,6 +195,23 @@ fn inside(p: Vec3, corners: [Vec3; 3]) -> Vec3 {
     a * weights.x + b * weights.y + c * weights.z
 }
 
+/// Winding number from which on a spot lies within a solid: under a sheet that covers half of what it sees, one side of it, it is ½.
+const SURELY: f32 = 0.75;
+/// Directions in which it is asked how deep a spot lies in other solids: the corners of an icosahedron, turned off all axes.
+const AROUND: [[f32; 3]; 12] = [
+    [0.174429, -0.002729, 0.984666],
+    [-0.616742, 0.708524, -0.342962],
+    [0.616742, -0.708524, 0.342962],
+    [-0.174429, 0.002729, -0.984666],
+    [0.051685, 0.892791, 0.447496],
+    [0.767363, -0.249210, -0.590803],
+    [-0.767363, 0.249210, 0.590803],
+    [-0.051685, -0.892791, -0.447496],
+    [0.907109, 0.300878, 0.294322],
+    [0.418139, 0.740457, -0.526197],
+    [-0.418139, -0.740457, 0.526197],
+    [-0.907109, -0.300878, -0.294322],
+];
 /// Places in a texel at which texels on edges are measured again, in texels from the centre: a rotated grid.
 const PLACES: [[f32; 2]; 4] = [[-0.125, -0.375], [0.375, -0.125], [0.125, 0.375], [-0.375, 0.125]];
 /// A texel whose neighbour's value differs by more than this lies on an edge.
@@ -190,13 +231,13 @@ pub fn measure(
     cancel: &Cancel,
     on: OnProgress,
 ) -> Result<Plane, Cancelled> {
-    surface.ready(cancel)?;
+    let solid = surface.solid(cancel)?;
     let label = format!("Measuring {}", measurement.label.to_lowercase());
     let all: Vec<u32> = (0..surface.atlas.len() as u32).collect();
     let n = measurement.planes.len();
     let mut out = vec![0.0; all.len() * n];
     let progress = Progress::new(label, all.len().div_ceil(BATCH), on);
-    let centre = |texels: &[u32]| fill(measurement, surface, settings, texels, [0.0; 2], cancel);
+    let centre = |texels: &[u32]| fill(measurement, (surface, solid), settings, texels, [0.0; 2], cancel);
     for (start, values) in batches(&all, &centre, &progress, cancel)? {
         put(&mut out, all.len(), &all[start..start + values.len() / n], &values);
     }
@@ -207,7 +248,7 @@ pub fn measure(
     let again = |texels: &[u32]| {
         let mut sum = vec![0.0f32; texels.len() * n];
         for place in PLACES {
-            for (s, v) in sum.iter_mut().zip(fill(measurement, surface, settings, texels, place, cancel)) {
+            for (s, v) in sum.iter_mut().zip(fill(measurement, (surface, solid), settings, texels, place, cancel)) {
                 *s += v * 0.25;
             }
         }
@@ -233,7 +274,7 @@ pub fn measure_coarsely(
     settings: &Resolved,
     cancel: &Cancel,
 ) -> Result<Plane, Cancelled> {
-    surface.ready(cancel)?;
+    surface.solid(cancel)?;
     let levels = surface.down_to_texels(AT_ONCE);
     let planes = measure(measurement, levels[levels.len() - 1], settings, cancel, &silent)?;
     Ok(Surface::drawn_up(&levels, &planes))
@@ -262,7 +303,7 @@ fn batches(
 
 fn fill(
     measurement: &Measurement,
-    surface: &Surface,
+    (surface, solid): (&Surface, &Solid),
     settings: &Resolved,
     texels: &[u32],
     offset: [f32; 2],
@@ -270,7 +311,7 @@ fn fill(
 ) -> Vec<f32> {
     let mut values = vec![0.0; texels.len() * measurement.planes.len()];
     let mut planes: Vec<&mut [f32]> = values.chunks_mut(texels.len()).collect();
-    (measurement.fill)(&Run { surface, texels, offset, cancel }, settings, &mut planes);
+    (measurement.fill)(&Run { surface, solid, texels, offset, cancel }, settings, &mut planes);
     values
 }
 

@@ -43,7 +43,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
 
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (surface, distance) = (run.surface, settings.number("distance"));
-    let (atlas, piece, bvh) = (&surface.atlas, &surface.piece, surface.bvh());
+    let (atlas, piece, bvh) = (&surface.atlas, &surface.piece, &run.solid.bvh);
     let lift = piece.diagonal() * 1e-5;
     let rays = Rays {
         count: settings.integer("rays"),
@@ -54,17 +54,18 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         direction: cosine_hemisphere,
     };
     let own_shell = settings.text("by") == "shell";
+    let shell_of = run.solid.shell_of(piece);
     let floor = (settings.text("ground") == "plane").then(|| piece.min[1]);
     let start = |i: usize| {
         let n = run.normal(i);
-        (run.inset(i, lift * 4.0) + n * lift, n)
+        (run.spot(i, lift * 4.0).0 + n * lift, n)
     };
     rays.mean(run, planes, start, |first, packet, _| {
         let ground = floor.map_or([false; WIDTH], |y| meets_floor(packet, y));
         let hit = if own_shell {
             let shell =
                 |l: usize| run.texels.get(first + l).map(|t| piece.shell_of[atlas.triangle[*t as usize] as usize]);
-            bvh.occluded_by(packet, &std::array::from_fn(|l| shell(l).unwrap_or(u32::MAX)), &piece.shell_of)
+            bvh.occluded_by(packet, &std::array::from_fn(|l| shell(l).unwrap_or(u32::MAX)), shell_of)
         } else {
             bvh.occluded(packet)
         };

@@ -2,6 +2,7 @@
 
 use super::rays::Rays;
 use super::{Extent, Measurement, Run, smooth_spec};
+use crate::bake::bvh::WIDTH;
 use crate::bake::rays::cosine_hemisphere;
 use crate::setting::{ParamSpec, Resolved};
 
@@ -30,7 +31,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
 
 /// Mean inward distance of cosine-weighted rays to where they leave the solid, over the greatest distance.
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
-    let (bvh, distance) = (run.surface.bvh(), settings.number("distance"));
+    let (bvh, distance) = (&run.solid.bvh, settings.number("distance"));
     let lift = run.surface.piece.diagonal() * 1e-5;
     let rays = Rays {
         count: settings.integer("rays"),
@@ -41,9 +42,19 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         direction: cosine_hemisphere,
     };
     let start = |i: usize| {
-        // Inwards of the flat triangle: a smooth normal would send rays out of coarse facets.
-        let inwards = -run.face_normal(i);
-        (run.inset(i, lift * 4.0) + inwards * lift, inwards)
+        // Inwards of the flat face: a smooth normal would send rays out of coarse facets.
+        let (place, normal) = run.spot(i, lift * 4.0);
+        (place - normal * lift, -normal)
     };
+    if run.solid.sunken {
+        // The way goes on through all that is solid, whatever faces lie within it.
+        let depths = run.depths(|i| run.spot(i, lift * 4.0));
+        return rays.mean(run, planes, start, |first, packet, _| {
+            let mut way = [distance; WIDTH];
+            let begin = depths[first / WIDTH].map(|d| d + 1.0);
+            bvh.within(packet, &begin, |l, from, to| way[l] = if from == 0.0 { to } else { way[l] });
+            [way.map(|way| (way / distance).clamp(0.0, 1.0))]
+        });
+    }
     rays.mean(run, planes, start, |_, packet, _| [bvh.nearest(packet).map(|way| (way / distance).clamp(0.0, 1.0))]);
 }

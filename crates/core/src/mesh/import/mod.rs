@@ -14,6 +14,7 @@ pub use size::{SizeInUnit, sizes};
 
 use folder::extension;
 
+use super::mend::Taking;
 use super::{MeshError, Piece, Soup, Unit};
 
 /// The most that is taken, checked before anything is allocated for it.
@@ -42,23 +43,30 @@ pub struct FoundPicture {
     pub bytes: Vec<u8>,
 }
 
-/// Reads a mesh file, or a ZIP of a mesh and what belongs to it. `unit` says how long one unit of the file is; `None` takes the format's own
-/// (glTF: metres, others: millimetres).
+/// Reads a mesh file, or a ZIP of a mesh and what belongs to it. `taking` says how long one unit of the file is, where none is the format's own
+/// (glTF: metres, others: millimetres), and what is mended of it.
 ///
 /// # Errors
 /// [`MeshError`] with what is wrong and what to do; never a panic, whatever the bytes.
-pub fn import(name: &str, bytes: &[u8], unit: Option<Unit>, limits: MeshLimits) -> Result<Piece, MeshError> {
+pub fn import(name: &str, bytes: &[u8], taking: impl Into<Taking>, limits: MeshLimits) -> Result<Piece, MeshError> {
+    let Taking { unit, mending } = taking.into();
     let soup = open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?;
-    Piece::build(named(soup, name))
+    Piece::build_mended(named(soup, name), &mending)
 }
 
 /// Reads the mesh at a path of a folder, with what it names beside it.
 ///
 /// # Errors
 /// As [`import`].
-pub fn import_in(folder: &Folder, path: &str, unit: Option<Unit>, limits: MeshLimits) -> Result<Piece, MeshError> {
+pub fn import_in(
+    folder: &Folder,
+    path: &str,
+    taking: impl Into<Taking>,
+    limits: MeshLimits,
+) -> Result<Piece, MeshError> {
+    let Taking { unit, mending } = taking.into();
     let bytes = folder.file(path).ok_or(MeshError::NoMesh)?;
-    Piece::build(named(read(path, bytes, folder, unit, limits)?, path))
+    Piece::build_mended(named(read(path, bytes, folder, unit, limits)?, path), &mending)
 }
 
 fn named(soup: Soup, file: &str) -> Soup {
@@ -70,8 +78,9 @@ fn named(soup: Soup, file: &str) -> Soup {
 ///
 /// # Errors
 /// As [`import`].
-pub fn bare(name: &str, bytes: &[u8], unit: Option<Unit>, limits: MeshLimits) -> Result<Soup, MeshError> {
-    open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?.cleaned()
+pub fn bare(name: &str, bytes: &[u8], taking: impl Into<Taking>, limits: MeshLimits) -> Result<Soup, MeshError> {
+    let Taking { unit, mending } = taking.into();
+    open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?.cleaned(&mending)
 }
 
 /// The pictures that come with a mesh file: those of the ZIP, or those inside a glTF.

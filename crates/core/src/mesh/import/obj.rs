@@ -44,7 +44,7 @@ pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshL
                 all.uvs.push([v[0], 1.0 - if v[1].is_nan() { 0.0 } else { v[1] }]);
             }
             "vn" => all.normals.push(numbers::<3>(rest, 3, at)?),
-            "usemtl" if !rest.trim().is_empty() => part = Some(soup.part(&within(rest))),
+            "usemtl" if !rest.trim().is_empty() => part = Some(soup.part(&spaced_once(rest))),
             "f" => {
                 let here = part.unwrap_or_else(|| soup.part("body"));
                 part = Some(here);
@@ -122,14 +122,14 @@ fn bytes_of(color: [f32; 3]) -> [u8; 3] {
 }
 
 /// A name that may have spaces in it, one between two words.
-fn within(rest: &str) -> String {
+fn spaced_once(rest: &str) -> String {
     rest.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
 fn named<'a>(text: &'a str, word: &'a str) -> impl Iterator<Item = String> + 'a {
     lines(text).filter_map(move |(_, line)| {
         let (first, rest) = line.split_once(char::is_whitespace)?;
-        (first == word).then(|| within(rest))
+        (first == word).then(|| spaced_once(rest))
     })
 }
 
@@ -162,7 +162,7 @@ fn part_colors(name: &str, text: &str, folder: &Folder, findings: &mut Vec<Findi
         let bare: String = lines(&text).filter(|(_, l)| wanted(l)).map(|(_, l)| format!("{l}\n")).collect();
         match tobj::load_mtl_buf(&mut BufReader::new(bare.as_bytes())) {
             Ok((materials, _)) => {
-                let colored = materials.into_iter().filter_map(|m| Some((within(&m.name), bytes_of(m.diffuse?))));
+                let colored = materials.into_iter().filter_map(|m| Some((spaced_once(&m.name), bytes_of(m.diffuse?))));
                 out.extend(colored.filter(|(name, _)| used.contains(name)));
             }
             Err(_) => missing(&library, "can't be read"),

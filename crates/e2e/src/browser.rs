@@ -9,7 +9,7 @@ use std::time::Duration;
 use serde_json::json;
 use thirtyfour::prelude::*;
 use thirtyfour::{ChromiumLikeCapabilities, LoggingPrefsLogLevel};
-use tokio::sync::{OwnedSemaphorePermit, Semaphore};
+use tokio::sync::{Mutex, OwnedMutexGuard};
 
 use crate::Page;
 
@@ -81,21 +81,19 @@ pub struct Browser {
     downloads: tempfile::TempDir,
     _profile: tempfile::TempDir,
     _process: DriverProcess,
-    _place: OwnedSemaphorePermit,
+    _alone: OwnedMutexGuard<()>,
 }
 
-/// So many browsers at a time: one leaves half of two cores idle, and more wait in vain.
-const TOGETHER: usize = 2;
-
-static PLACES: LazyLock<Arc<Semaphore>> = LazyLock::new(|| Arc::new(Semaphore::new(TOGETHER)));
+/// One browser at a time: one that draws in software takes two cores nearly whole, so that two at a time take as long, and wait in vain now and then.
+static ALONE: LazyLock<Arc<Mutex<()>>> = LazyLock::new(Arc::default);
 
 impl Browser {
-    /// Starts one, when fewer than [`TOGETHER`] of this process are left.
+    /// Starts one, when no other one of this process is left.
     ///
     /// # Panics
     /// When Chromium or ChromeDriver are missing or don't start.
     pub async fn start() -> Browser {
-        let place = PLACES.clone().acquire_owned().await.expect("the places are never closed");
+        let alone = ALONE.clone().lock_owned().await;
         let process = DriverProcess::start();
         let profile = tempfile::tempdir().expect("a profile folder can be made");
         let downloads = tempfile::tempdir().expect("a download folder can be made");
@@ -115,7 +113,7 @@ impl Browser {
         tools.send_raw("Emulation.setDeviceMetricsOverride", metrics).await.expect("the size is taken");
         let into = json!({"behavior": "allow", "downloadPath": downloads.path()});
         tools.send_raw("Browser.setDownloadBehavior", into).await.expect("downloads are allowed");
-        Browser { driver, downloads, _profile: profile, _process: process, _place: place }
+        Browser { driver, downloads, _profile: profile, _process: process, _alone: alone }
     }
 
     /// The tab, on the app at `url`. With `plain`, it draws cheaply.

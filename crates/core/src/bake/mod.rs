@@ -26,7 +26,7 @@ use std::sync::{Arc, OnceLock};
 
 use glam::Vec3;
 
-use crate::mesh::Piece;
+use crate::mesh::{Piece, curved};
 use crate::raster::Plane;
 use crate::task::{Cancel, Cancelled};
 
@@ -102,8 +102,10 @@ impl Surface {
     pub fn bytes(&self) -> usize {
         const TEXEL: usize = 46 + 60 + 40 + 16;
         const TRIANGLE: usize = 160;
+        let triangles = self.piece.triangles.len();
+        let little = if self.piece.round { (triangles * 1024).min(curved::MOST) } else { 0 };
         // Coarser sizes add a third.
-        (self.atlas.len() * TEXEL + self.atlas.lookup.len() * 12) * 4 / 3 + self.piece.triangles.len() * TRIANGLE
+        (self.atlas.len() * TEXEL + self.atlas.lookup.len() * 12) * 4 / 3 + (triangles + little) * TRIANGLE
     }
 
     /// The normals that it takes on from a finer mesh or a picture, found when first asked for.

@@ -22,12 +22,15 @@ impl Piece {
     /// The same with something mended.
     ///
     /// # Errors
-    /// As [`build`](Self::build); [`MeshError::TooLarge`] where UVs that are laid out anew would need a sheet too many.
+    /// As [`build`](Self::build); [`MeshError::Welded`] where nothing is left by welding, [`MeshError::TooLarge`] where UVs that are laid out anew would need a sheet too many.
     pub fn build_mended(soup: Soup, mending: &Mending) -> Result<Piece, MeshError> {
         check_finite(&soup)?;
         let mut soup = soup.mended(mending);
         let mut findings = std::mem::take(&mut soup.findings);
-        let soup = drop_flat(soup, &mut findings)?;
+        let soup = match drop_flat(soup, &mut findings) {
+            Err(MeshError::Empty) if mending.weld > 0.0 => return Err(MeshError::Welded { within: mending.weld }),
+            soup => soup?,
+        };
         let mut soup = with_normals(soup, &mut findings).with_uvs(mending)?;
         findings.append(&mut soup.findings);
         let (all, sheet_of) = sheets::assign(&mut soup, &mut findings);

@@ -14,7 +14,7 @@ use super::edges::{self, Side};
 /// The most by which a surface turns from one little face to the next, in degrees: the first of them that makes few enough faces.
 const STEPS: [f32; 8] = [1.0, 1.5, 2.0, 3.0, 4.5, 7.0, 11.0, 16.0];
 /// The most little faces.
-const MOST: usize = 600_000;
+pub const MOST: usize = 600_000;
 /// The most pieces that an edge is cut into.
 const CUTS: usize = 32;
 /// Cosine of the angle up to which a corner's normal is taken for that of a round surface through its face: 50°.

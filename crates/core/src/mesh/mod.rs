@@ -225,6 +225,12 @@ pub enum MeshError {
         "The mesh holds no triangle with an area. Check that the file holds the model itself, not only curves or points."
     )]
     Empty,
+    /// Nothing was left by welding.
+    #[error("Welding corners within {within} mm leaves no triangle with an area. Take a smaller distance.")]
+    Welded {
+        /// The distance, in mm.
+        within: f32,
+    },
     /// Buffers elsewhere.
     #[error(
         "The glTF keeps its buffers in another file (“{uri}”) that did not come with it. Give the folder, or a ZIP of the glTF and that file; or export a GLB."

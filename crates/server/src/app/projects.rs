@@ -218,6 +218,10 @@ impl App {
         let Some(first) = request.edits.first() else { return self.view_of(row) };
         let label = document::label(&row.document, first);
         let new = self.try_edits(&row.document, &request.edits)?;
+        // A mesh that can't be taken so would leave a project that can't be opened.
+        if new.intake.taking() != row.document.intake.taking() {
+            self.piece(&new.intake)?;
+        }
         // Before the revision that names them is acknowledged, whichever edit brought them.
         for points in document::new_points(&row.document, &new) {
             self.db.keep_asset(&points)?;

@@ -409,3 +409,28 @@ fn a_finish_is_made_of_pictures_in_one_revision() {
     let (status, _, said) = problem(server.upload("/api/pictures?name=notes.png", b"no picture".to_vec()));
     assert!(status == 422 && said.contains("notes.png"), "{said}");
 }
+
+#[test]
+fn a_mesh_is_mended_by_settings_and_what_would_leave_nothing_of_it_is_refused() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = small(&server);
+    let set =
+        |key: &str, value: Value| json!({"edit": "set_param", "target": {"mending": true, "key": key}, "value": value});
+    let found = |p: &Value| p["piece"]["findings"].to_string();
+    server.edit(&mut p, json!([set("scale", json!(2)), set("up", json!("z"))]));
+    assert_eq!(p["piece"]["size"], json!([80.0, 80.0, 80.0]));
+    server.edit(&mut p, json!([{"edit": "unwrap_part", "part": "top", "anew": true}]));
+    assert_eq!(p["piece"]["sheets"].as_array().unwrap().len(), 2);
+    assert!(found(&p).contains("The UVs of top were laid out anew"), "{}", found(&p));
+    // Measurements of it as it was don't stand for it as it is.
+    assert!(p["measurements"].as_array().unwrap().iter().all(|m| m["state"] != "fresh"));
+    let edits = json!({"revision": p["revision"], "edits": [set("scale", json!(1)), set("weld", json!(100))]});
+    let (status, _, said) = problem(server.try_post(&format!("/api/projects/{}/edit", p["id"]), edits));
+    assert!(status < 500 && said.contains("leaves no triangle with an area"), "{status}: {said}");
+    let again = server.get(&format!("/api/projects/{}", p["id"]));
+    assert_eq!((&again["revision"], &again["piece"]), (&p["revision"], &p["piece"]), "it is as it was");
+    // Swapped, it is taken the same way.
+    let new = ok(swap(&server, &p, "cube2.obj", cube()));
+    assert_eq!((&new["piece"]["size"], new["piece"]["sheets"].as_array().unwrap().len()), (&p["piece"]["size"], 2));
+}

@@ -15,7 +15,7 @@ const TILE: u32 = 300;
 
 fn main() {
     let out = std::env::args().nth(1).expect("a file");
-    let (file, bytes) = dustcoat_demo::piece("cleat").expect("the demo has it").file();
+    let (file, bytes) = dustcoat_demo::piece("dock-cleat").expect("the demo has it").file();
     let taken = |faces: &str| {
         let mending = Mending::new(&Settings::from([("faces".into(), faces.into())]), Default::default());
         let taking = Taking { unit: None, mending };

@@ -39,16 +39,21 @@ browser:
 		$$SUDO apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$SUDO apt-get install -y -qq --no-install-recommends chromium chromium-driver libegl1 libgl1-mesa-dri; \
 	fi
 
-# Meshes of other makers that Debian carries: which are read, and what is said of the others. Not a part of `make test`.
+# Meshes of other makers, of three collections that Debian and npm carry: which are read, and what is said of the others. Not a part of `make test`.
 CORPUS := target/corpus
 .PHONY: corpus
-corpus: front
+corpus: front $(CORPUS)/fetched
 	cargo build --locked
-	@mkdir -p $(CORPUS) && cd $(CORPUS) && { ls *.deb >/dev/null 2>&1 || apt-get download -qq assimp-testmodels; } && for deb in *.deb; do dpkg -x $$deb meshes; done
-	@find $(CORPUS)/meshes -type f | grep -iE '\.(glb|gltf|obj|ply|stl)$$' | sort | while read -r mesh; do \
+	@find $(CORPUS)/meshes -type f | grep -iE '\.(glb|gltf|obj|ply|stl|usda|usdc|usdz)$$' | sort | while read -r mesh; do \
 		said=$$(timeout 120 target/debug/dustcoat inspect "$$mesh" --json 2>&1 >/dev/null); \
 		if [ -z "$$said" ]; then echo "read $$mesh"; else echo "refused $$mesh: $$said"; fi; \
-	done > $(CORPUS)/result; grep '^refused' $(CORPUS)/result; cut -d' ' -f1 $(CORPUS)/result | sort | uniq -c
+	done > $(CORPUS)/result; grep '^refused' $(CORPUS)/result; cut -d/ -f1-4 $(CORPUS)/result | cut -d: -f1 | sort | uniq -c
+
+$(CORPUS)/fetched:
+	@mkdir -p $(CORPUS)/meshes && cd $(CORPUS) && apt-get download -qq assimp-testmodels libcgal-demo && npm pack --silent @webxr-input-profiles/assets@1.0.20 > /dev/null
+	@cd $(CORPUS) && dpkg -x assimp-testmodels*.deb meshes/assimp-testmodels && dpkg -x libcgal-demo*.deb cgal \
+		&& mkdir -p meshes/libcgal-demo meshes/webxr-input-profiles && tar xzf cgal/usr/share/doc/libcgal-dev/data.tar.gz -C meshes/libcgal-demo \
+		&& tar xzf webxr-input-profiles-assets-*.tgz -C meshes/webxr-input-profiles && touch fetched
 
 # The front end's types, generated from the Rust types.
 types:
@@ -62,12 +67,15 @@ bench: browser front
 	fi
 	@cargo run --release --locked -q -p dustcoat-bench -- $(ONLY)
 
-# Every reader of foreign bytes, fuzzed for SECONDS each: ONLY=name takes one of obj, gltf, ply, stl, folder, picture. Wants nightly Rust and cargo-fuzz.
+# Every reader of foreign bytes, fuzzed for SECONDS each: ONLY=name takes one of obj, gltf, ply, stl, usd, folder, picture.
+# Begins with the small files of `make corpus`, where that was run. Wants nightly Rust and cargo-fuzz.
 SECONDS ?= 60
 .PHONY: fuzz
 fuzz:
-	@for target in $(or $(ONLY),obj gltf ply stl folder picture); do \
-		mkdir -p fuzz/corpus/$$target && \
+	@for target in $(or $(ONLY),obj gltf ply stl usd folder picture); do \
+		mkdir -p fuzz/corpus/$$target; \
+		case $$target in gltf) kinds='gl(b|tf)';; usd) kinds='usd[ac]';; *) kinds=$$target;; esac; \
+		[ ! -d $(CORPUS)/meshes ] || find $(CORPUS)/meshes -type f -size -300k | grep -iE "\.$$kinds\$$" | while read -r mesh; do cp "$$mesh" "fuzz/corpus/$$target/$$(echo "$$mesh" | md5sum | cut -c1-12)"; done; \
 		cargo +nightly fuzz run $$target fuzz/corpus/$$target fuzz/seeds/$$target -- -max_total_time=$(SECONDS) -rss_limit_mb=4096 -timeout=10 || exit 1; \
 	done
 

@@ -18,7 +18,7 @@ fn main() {
     let (file, bytes) = dustcoat_demo::piece("dock-cleat").expect("the demo has it").file();
     let taken = |faces: &str| {
         let mending = Mending::new(&Settings::from([("faces".into(), faces.into())]), Default::default());
-        let taking = Taking { unit: None, mending };
+        let taking = Taking { mending, ..Taking::default() };
         Surface::new(Arc::new(import(&file, &bytes, taking, MeshLimits::default()).expect("it is sound")), 1024)
     };
     let mut pictures = vec![];

@@ -27,7 +27,14 @@ const BLEED: usize = 4;
 pub fn untold(mut piece: Piece) -> Piece {
     let (triangles, area) = piece.parts.iter().fold((0, 0.0), |(n, a), p| (n + p.triangles, a + p.area));
     let color = piece.parts[0].color.clone();
-    piece.parts = vec![Part { key: piece.name.clone(), name: piece.name.clone(), color, triangles, area }];
+    piece.parts = vec![Part {
+        key: piece.name.clone(),
+        name: piece.name.clone(),
+        color,
+        triangles,
+        area,
+        shared: Default::default(),
+    }];
     piece.part_of.fill(0);
     piece
 }

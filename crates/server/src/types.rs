@@ -98,6 +98,7 @@ pub fn typescript() -> String {
         views::GroundView,
         views::StillDone,
         views::Event,
+        views::ArrivalView,
         views::JobView,
         views::ToldPictures,
         views::LayPictured,

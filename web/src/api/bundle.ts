@@ -39,12 +39,13 @@ export async function bundle(files: Named[]): Promise<File | null> {
   const bytes = await new Promise<Uint8Array>((done, fail) =>
     zip(content, { level: 0 }, (error, data) => (error ? fail(error) : done(data))),
   );
-  const mesh = files.find((f) => MESH.test(f.path) && !/\.zip$/i.test(f.path)) ?? first;
+  const mesh = files.find((f) => MESH.test(f.path) && !/\.(zip|usdz)$/i.test(f.path)) ?? first;
   const stem = mesh.file.name.replace(/\.[^.]*$/, "");
   return new File([bytes as Uint8Array<ArrayBuffer>], `${stem}.zip`);
 }
 
 /** What is taken for a mesh, and so has a unit that must be asked for. */
-export const MESH = /\.(glb|gltf|obj|ply|stl|zip)$/i;
-export const MESH_FILES = ".glb,.gltf,.obj,.ply,.stl,.zip,.mtl,.bin,.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr";
+export const MESH = /\.(glb|gltf|obj|ply|stl|usd|usda|usdc|usdz|zip)$/i;
+export const MESH_FILES =
+  ".glb,.gltf,.obj,.ply,.stl,.usd,.usda,.usdc,.usdz,.zip,.mtl,.bin,.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr";
 export const PICTURE_FILES = ".png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr";

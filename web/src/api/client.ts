@@ -1,5 +1,6 @@
 // Talking to the server. Every failure becomes a `Refusal` with the server's own sentence.
 import type {
+  ArrivalView,
   CandidateView,
   CabinetCard,
   DemoCard,
@@ -151,10 +152,12 @@ export const api = {
   demoPieces: () => get<DemoCard[]>("/api/demo-pieces"),
   projects: () => get<ProjectCard[]>("/api/projects"),
   startOnDemo: (key: string) => post<ProjectView>(`/api/projects/demo/${key}`),
-  startOnFile: (file: File, unit: string | null) => {
-    const query = new URLSearchParams({ name: file.name, ...(unit ? { unit } : {}) });
+  startOnFile: (file: File, unit: string | null, ticket: string) => {
+    const query = new URLSearchParams({ name: file.name, ticket, ...(unit ? { unit } : {}) });
     return send<ProjectView>(`/api/projects/file?${query}`, file);
   },
+  /** How far a mesh is that is being taken in. */
+  arrival: (ticket: string) => get<ArrivalView | null>(`/api/arrivals/${ticket}`),
   /** What a mesh file measures in each unit. */
   sizes: (file: File) => send<SizeInUnit[]>(`/api/mesh-sizes?${new URLSearchParams({ name: file.name })}`, file),
   project: (id: number) => get<ProjectView>(project(id)),

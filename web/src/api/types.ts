@@ -1,5 +1,13 @@
 // Generated from the Rust types by `make types`; a test fails when it is out of date. Don't edit.
 
+export type ArrivalView = { 
+/** What is done now. */
+label: string, 
+/** 0…1. */
+share: number, 
+/** Seconds left, as far as that can be told. */
+left: number | null, };
+
 export type Between = "linear" | "smooth" | "stepped" | "palette";
 
 export type CabinetCard = { 
@@ -176,7 +184,7 @@ export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_si
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "set_stroke_points", layer: string, step: string, stroke: string, points: number[][], } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "unwrap_part", part: string, anew: boolean, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "set_stroke_points", layer: string, step: string, stroke: string, points: number[][], } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "unwrap_part", part: string, anew: boolean, } | { "edit": "share_texels", part: string, shared: Sharing, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
@@ -854,7 +862,9 @@ color: string,
 /** Number of triangles. */
 triangles: number, 
 /** Surface area in mm². */
-area: number, };
+area: number, 
+/** What becomes of texels that several of its triangles share. */
+shared: Sharing, };
 
 export type PartLook = { 
 /** Another name. */
@@ -862,9 +872,11 @@ name?: string,
 /** Another colour to show it in, sRGB hex. */
 color?: string, 
 /** Whether its UVs are laid out anew. */
-unwrap?: boolean, };
+unwrap?: boolean, 
+/** What becomes of texels that several of its triangles share, where that is not the first. */
+shared?: Sharing, };
 
-export type PartsBy = "materials" | "colors" | "picture";
+export type PartsBy = "materials" | "groups" | "objects" | "colors" | "picture";
 
 export type PatchPlace = { 
 /** Its sheet. */
@@ -950,8 +962,12 @@ charts: number,
 sheets: Array<Sheet>, 
 /** How well its UVs are laid out, at the draft size. */
 layout: UvReport, 
-/** Whether its vertices have colours. */
-colored: boolean, 
+/** By what its parts can be told. */
+ways: Array<PartsBy>, 
+/** Whether what is marked of single parts counts. */
+marks: boolean, 
+/** The settings of mending that make a difference to it, or are set. */
+mendable: Array<string>, 
 /** Share of the texels that met no finer mesh within the cage; none without one. */
 missed: number | null, 
 /** How far from the piece a finer mesh is looked for, in mm; none without one. */
@@ -1200,6 +1216,8 @@ min: [number, number, number],
 max: [number, number, number], 
 /** Area of its surface, in mm². */
 area: number, };
+
+export type Sharing = "first" | "mean" | "own";
 
 export type Sheet = { 
 /** What its files are named after: the UDIM number of its tile, with the part's name where parts lie over one another. */
@@ -1577,7 +1595,9 @@ filled: number,
 /** Share of the covered texels that more than one triangle covers. */
 overlap: number, 
 /** What is wrong with the UVs of each part, in words: nothing where they are sound. */
-faults: Array<Array<string>>, };
+faults: Array<Array<string>>, 
+/** Whether triangles of each part share texels with others, noticeably. */
+shared: Array<boolean>, };
 
 export type Value = boolean | number | string;
 

@@ -21,6 +21,7 @@ import { type Job, useStore } from "../state/store";
 import { openRooms, type Room, ROOM_NAMES } from "./rooms";
 import { History } from "./History";
 import { SHORTCUTS } from "./shortcuts";
+import { remaining } from "../state/when";
 
 export function TopBar({ room }: { room: Room }) {
   const project = useStore((s) => s.project);
@@ -185,8 +186,6 @@ function JobRow({ number, job }: { number: number; job: Job }) {
     </div>
   );
 }
-
-const remaining = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`);
 
 /** Plaster or graphite: the panels alone, since the view's surround stays neutral in both. */
 function Scheme() {

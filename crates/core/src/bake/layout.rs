@@ -26,6 +26,8 @@ pub struct UvReport {
     pub overlap: f32,
     /// What is wrong with the UVs of each part, in words: nothing where they are sound.
     pub faults: Vec<Vec<String>>,
+    /// Whether triangles of each part share texels with others, noticeably.
+    pub shared: Vec<bool>,
 }
 
 /// Shares of the texels below this are exporters' rounding.
@@ -104,19 +106,26 @@ pub fn report(piece: &Piece, atlas: &Atlas) -> UvReport {
         worst_stretch: quantile(&stretch, 0.95),
         filled: (filled / square).min(1.0) as f32,
         faults: faults(piece, atlas),
+        shared: shares(piece, atlas).into_iter().map(|[all, shared]| shared > FAULTY * all.max(1.0)).collect(),
         overlap: atlas.overlaps.len() as f32 / atlas.len().max(1) as f32,
     }
 }
 
-/// What is wrong with the UVs of each part.
-fn faults(piece: &Piece, atlas: &Atlas) -> Vec<Vec<String>> {
-    let mut covered = vec![[0.0f64; 2]; piece.parts.len()];
+/// How many texels each part covers, and how many of them more than one triangle does.
+fn shares(piece: &Piece, atlas: &Atlas) -> Vec<[f64; 2]> {
+    let mut covered = vec![[0.0; 2]; piece.parts.len()];
     for part in &atlas.part {
         covered[usize::from(*part)][0] += 1.0;
     }
     for i in &atlas.overlaps {
         covered[usize::from(atlas.part[*i as usize])][1] += 1.0;
     }
+    covered
+}
+
+/// What is wrong with the UVs of each part.
+fn faults(piece: &Piece, atlas: &Atlas) -> Vec<Vec<String>> {
+    let covered = shares(piece, atlas);
     // Area in all, without any in the UVs, out of its tile; and stretch times area.
     let mut areas = vec![[0.0f64; 4]; piece.parts.len()];
     for t in 0..piece.triangles.len() as u32 {

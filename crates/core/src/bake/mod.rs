@@ -18,6 +18,7 @@ pub mod rays;
 pub mod reading;
 pub mod rows;
 pub mod seams;
+mod shared;
 mod solid;
 pub mod spans;
 mod triangles;
@@ -39,6 +40,7 @@ pub use measurement::{Extent, MEASUREMENTS, Measurement, MeasurementKey, measure
 pub use reading::{READINGS, Reading};
 pub use rows::Rows;
 pub use seams::{Borders, Seams};
+use shared::Others;
 pub use solid::Solid;
 
 /// A piece laid out in texels at one size: what documents are evaluated on.
@@ -59,6 +61,9 @@ pub struct Surface {
 struct Found {
     bvh: OnceLock<Arc<Bvh>>,
     solid: OnceLock<Arc<Solid>>,
+    /// In how many other shells each texel lies, where shells may lie in one another.
+    depths: OnceLock<Vec<u8>>,
+    others: OnceLock<Option<Box<Others>>>,
     cuts: OnceLock<Vec<seams::Cut>>,
     seams: OnceLock<Seams>,
     borders: OnceLock<Borders>,
@@ -153,6 +158,21 @@ impl Surface {
         Ok(self.found.solid.get().expect("it was set"))
     }
 
+    /// What measurements see of another size of the same piece, so that it is built once for all of them.
+    pub fn seeing_as(self, other: &Surface) -> Self {
+        if self.piece.hash == other.piece.hash
+            && let Some(solid) = other.found.solid.get()
+        {
+            _ = self.found.solid.set(solid.clone());
+        }
+        self
+    }
+
+    /// What else lies on shared texels of parts for which the mean is measured, found when first asked for.
+    fn others(&self) -> Option<&Others> {
+        self.found.others.get_or_init(|| Others::of(self).map(Box::new)).as_deref()
+    }
+
     /// Itself and its coarser sizes, as many as it takes until no more than so many texels are covered, finest first. They share what measurements see of it once that is there.
     pub fn down_to_texels(&self, most: usize) -> Vec<&Surface> {
         let mut levels = vec![self];
@@ -211,18 +231,9 @@ impl Surface {
 
     /// The middle of each shell's bounding box, in mm, found when first asked for.
     pub fn shell_middles(&self) -> &[Vec3] {
-        self.found.middles.get_or_init(|| {
-            let piece = &self.piece;
-            let mut boxes = vec![(Vec3::MAX, Vec3::MIN); piece.shells as usize];
-            for (tri, shell) in piece.triangles.iter().zip(&piece.shell_of) {
-                let bounds = &mut boxes[*shell as usize];
-                for v in tri {
-                    let p = Vec3::from(piece.positions[*v as usize]);
-                    *bounds = (bounds.0.min(p), bounds.1.max(p));
-                }
-            }
-            boxes.into_iter().map(|(low, high)| (low + high) * 0.5).collect()
-        })
+        self.found
+            .middles
+            .get_or_init(|| self.piece.shell_boxes().into_iter().map(|(low, high)| (low + high) * 0.5).collect())
     }
 
     /// Which triangles lie beside each other, found when first asked for.

@@ -61,18 +61,17 @@ impl Solid {
     }
 }
 
-/// Whether the boxes of two shells of a piece overlap: only then may one be sunk into the other.
+/// Share of the diagonal by which the boxes of shells may lie apart that touch: one that stands on another is barely out of it, and where faces are curved it may be in.
+const TOUCH: f32 = 1e-3;
+
+/// Whether the boxes of two shells of a piece overlap or touch: only then may one be sunk into the other.
 fn may_be_sunken(piece: &Piece) -> bool {
     if piece.shells < 2 {
         return false;
     }
-    let mut boxes = vec![(Vec3::MAX, Vec3::MIN); piece.shells as usize];
-    for (t, shell) in piece.shell_of.iter().enumerate() {
-        let (low, high) = &mut boxes[*shell as usize];
-        for p in piece.corners(t as u32) {
-            (*low, *high) = (low.min(p), high.max(p));
-        }
-    }
+    let mut boxes = piece.shell_boxes();
+    let margin = Vec3::splat(TOUCH * piece.diagonal());
+    boxes.iter_mut().for_each(|(low, _)| *low -= margin);
     // Swept along x: each is compared with those that begin before it ends.
     boxes.sort_by(|a, b| a.0.x.total_cmp(&b.0.x));
     let meets = |a: &(Vec3, Vec3), b: &(Vec3, Vec3)| a.0.cmplt(b.1).all() && b.0.cmplt(a.1).all();

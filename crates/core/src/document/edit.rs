@@ -23,6 +23,7 @@ use crate::finish::vary::Variation;
 use crate::mask::{Join, Step, StepKind};
 use crate::mesh::MeshSource;
 use crate::mesh::intake::{Finer, PartLook, PartsBy, PictureUse, Swapped};
+use crate::mesh::mend::Sharing;
 use crate::pin::Spot;
 use crate::setting::{DialKind, Param, ParamType, Value};
 use crate::stroke::{Points, Stroke};
@@ -244,6 +245,8 @@ pub enum Edit {
     },
     /// Lays the UVs of a part of the file out anew, or leaves them as the file has them.
     UnwrapPart { part: String, anew: bool },
+    /// Says what becomes of texels that several triangles of a part of the file share.
+    ShareTexels { part: String, shared: Sharing },
     /// Brings in a picture.
     AddPicture { picture: PictureUse },
     /// Changes what a picture is for and how it is read; its hash says which.
@@ -432,6 +435,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         | Edit::TellParts { .. }
         | Edit::SetPart { .. }
         | Edit::UnwrapPart { .. }
+        | Edit::ShareTexels { .. }
         | Edit::AddPicture { .. }
         | Edit::SetPicture { .. }
         | Edit::RemovePicture { .. }
@@ -450,11 +454,12 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             intake.mesh = mesh.clone();
             intake.swapped = None;
             // Parts that are told by colours keep their looks: they are the same colours.
-            if intake.parts_by == PartsBy::Materials {
+            if intake.parts_by.of_file() {
                 let before = std::mem::replace(&mut intake.parts, parts.clone());
-                // A part that was unwrapped here is unwrapped again.
-                for (key, _) in before.into_iter().filter(|(_, look)| look.unwrap) {
-                    intake.parts.entry(key).or_default().unwrap = true;
+                // A part that was unwrapped here is unwrapped again, and what was said of its texels still holds.
+                for (key, was) in before.into_iter().filter(|(_, look)| look.unwrap || look.shared.is_some()) {
+                    let look = intake.parts.entry(key).or_default();
+                    (look.unwrap, look.shared) = (was.unwrap, was.shared);
                 }
                 intake.swapped = report.clone();
             }
@@ -480,6 +485,10 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
             }
         }
         Edit::UnwrapPart { part, anew } => intake.parts.entry(part.clone()).or_default().unwrap = *anew,
+        Edit::ShareTexels { part, shared } => {
+            let shared = Some(*shared).filter(|s| *s != Sharing::First);
+            intake.parts.entry(part.clone()).or_default().shared = shared;
+        }
         Edit::AddPicture { picture } => {
             intake.add_picture(picture.clone());
         }

@@ -5,6 +5,7 @@ use crate::bake::{Extent, measurement};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind};
 use crate::mesh::mend;
+use crate::mesh::mend::Sharing;
 use crate::setting::ParamSpec;
 
 /// A short name of the edit, such as `lay Salt bloom` or `Clouds size`.
@@ -100,6 +101,14 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         }
         Edit::UnwrapPart { part, anew } => {
             format!("{} of {part}", if *anew { "UVs laid out anew" } else { "the file’s UVs" })
+        }
+        Edit::ShareTexels { part, shared } => {
+            let what = match shared {
+                Sharing::First => "the first measured",
+                Sharing::Mean => "the mean measured",
+                Sharing::Own => "each with its own",
+            };
+            format!("shared texels of {part}: {what}")
         }
         Edit::SetFiner { finer: Some(_) } => "finer mesh".into(),
         Edit::SetFiner { finer: None } => "take off the finer mesh".into(),

@@ -1,14 +1,15 @@
 //! From a soup of corners to a checked, indexed piece with findings.
 
-use std::collections::HashMap;
-
+use foldhash::{HashMap, HashMapExt};
 use glam::Vec3;
 
-use super::edges::place;
-use super::mend::{Faces, Mending};
+use super::edges::{self, Side, place};
+use super::mend::{Faces, Mending, Sharing};
+use super::soup::UNTOLD;
 use super::{
     Finding, MeshError, Part, PartRule, Piece, Sheet, Soup, connect, curved, palette, sheets, survey, tangents,
 };
+use crate::task::{OnProgress, silent};
 
 impl Piece {
     /// Checks the soup, drops triangles without area, computes what is missing (normals, UVs), lays the sheets out, and indexes it.
@@ -24,6 +25,15 @@ impl Piece {
     /// # Errors
     /// As [`build`](Self::build); [`MeshError::Welded`] where nothing is left by welding, [`MeshError::TooLarge`] where UVs that are laid out anew would need a sheet too many.
     pub fn build_mended(soup: Soup, mending: &Mending) -> Result<Piece, MeshError> {
+        Self::build_watched(soup, mending, &silent)
+    }
+
+    /// The same, told of as it goes on: what is done, and the share of the whole.
+    ///
+    /// # Errors
+    /// As [`build_mended`](Self::build_mended).
+    pub fn build_watched(soup: Soup, mending: &Mending, on: OnProgress) -> Result<Piece, MeshError> {
+        on("Cleaning", 0.0);
         check_finite(&soup)?;
         let mut soup = soup.mended(mending);
         let mut findings = std::mem::take(&mut soup.findings);
@@ -31,11 +41,17 @@ impl Piece {
             Err(MeshError::Empty) if mending.weld > 0.0 => return Err(MeshError::Welded { within: mending.weld }),
             soup => soup?,
         };
-        let mut soup = with_normals(soup, &mut findings).with_uvs(mending)?;
+        on("Normals", 0.02);
+        let soup = with_normals(soup, &mut findings);
+        on("UVs", 0.03);
+        let mut soup = soup.with_uvs(mending)?;
         findings.append(&mut soup.findings);
-        let (all, sheet_of) = sheets::assign(&mut soup, &mut findings);
+        let (all, sheet_of) = sheets::assign(&mut soup, mending.tiles, &mending.sharing, &mut findings);
+        on("Tangents", 0.05);
         let tangents = tangents::corner_tangents(&soup);
+        on("Corners", 0.63);
         let mut piece = index(soup, &tangents, all, sheet_of);
+        on("Shells and charts", 0.74);
         piece.shell_of = connect::components(&piece.triangles, |v| place(piece.positions[v as usize]));
         piece.shells = connect::count(&piece.shell_of);
         let mut sheet_of_vertex = vec![0; piece.positions.len()];
@@ -48,21 +64,28 @@ impl Piece {
         });
         piece.charts = connect::count(&piece.chart_of);
         measure_parts(&mut piece, &mut findings);
-        findings.extend(survey::survey(&piece));
-        piece.see_round(mending.faces, &mut findings);
+        for part in &mut piece.parts {
+            part.shared = mending.sharing.get(&part.key).copied().unwrap_or_default();
+        }
+        on("Looking it over", 0.8);
+        let places = edges::places(&piece.positions);
+        let sides = edges::sides(&piece.triangles, &places);
+        findings.extend(survey::survey(&piece, &places, &sides));
+        piece.see_round(mending.faces, &sides, &mut findings);
         piece.findings = findings;
         piece.hash = hash(&piece);
+        on("Done", 1.0);
         Ok(piece)
     }
 }
 
 impl Piece {
     /// Settles whether measurements see its faces curved, and says so where they do because the mesh is coarse.
-    fn see_round(&mut self, faces: Faces, findings: &mut Vec<Finding>) {
+    fn see_round(&mut self, faces: Faces, sides: &[Side], findings: &mut Vec<Finding>) {
         self.round = match faces {
             Faces::Round => true,
             Faces::Flat => false,
-            Faces::Told => curved::is_coarse(self),
+            Faces::Told => curved::is_coarse(self, sides),
         };
         if self.round && faces == Faces::Told {
             findings.push(Finding {
@@ -85,7 +108,7 @@ impl Soup {
     }
 }
 
-fn check_finite(soup: &Soup) -> Result<(), MeshError> {
+pub(super) fn check_finite(soup: &Soup) -> Result<(), MeshError> {
     for (i, p) in soup.positions.iter().enumerate() {
         if p.iter().any(|v| !v.is_finite() || v.abs() > 1e12) {
             return Err(MeshError::NotFinite { index: i + 1, what: "position" });
@@ -125,33 +148,55 @@ const FAN: usize = 256;
 fn with_normals(mut soup: Soup, findings: &mut Vec<Finding>) -> Soup {
     let useless = |n: &[f32; 3]| n.iter().any(|v| !v.is_finite()) || Vec3::from(*n).length_squared() < 1e-12;
     if soup.normals.iter().any(useless) {
-        // Per position: the first faces that meet there, and the sum of all.
-        let mut meeting: HashMap<[u32; 3], (Vec<Vec3>, Vec3)> = HashMap::new();
+        // Per position: the first faces that meet there with their smoothing groups, and the sum of all.
+        #[derive(Default)]
+        struct Meeting(Vec<(Vec3, u32)>, Vec3);
+        let mut meeting: HashMap<[u32; 3], Meeting> = HashMap::new();
+        let group = |t: usize| soup.smoothing.get(t).copied().unwrap_or(UNTOLD);
         let face = |p: &[[f32; 3]]| {
             let [a, b, c] = [Vec3::from(p[0]), Vec3::from(p[1]), Vec3::from(p[2])];
             (b - a).cross(c - a)
         };
-        for p in soup.positions.chunks_exact(3) {
+        for (t, p) in soup.positions.chunks_exact(3).enumerate() {
             let own = face(p);
             for corner in p {
-                let (faces, sum) = meeting.entry(place(*corner)).or_default();
+                let Meeting(faces, sum) = meeting.entry(place(*corner)).or_default();
                 *sum += own;
                 if faces.len() <= FAN {
-                    faces.push(own);
+                    faces.push((own, group(t)));
                 }
             }
         }
-        for i in (0..soup.normals.len()).filter(|i| useless(&soup.normals[*i])).collect::<Vec<_>>() {
+        let mut made = vec![];
+        for i in (0..soup.normals.len()).filter(|i| useless(&soup.normals[*i])) {
             let own = face(&soup.positions[i / 3 * 3..i / 3 * 3 + 3]);
-            let (faces, all) = &meeting[&place(soup.positions[i])];
-            let smooth = |n: &&Vec3| n.dot(own) >= CREASE * n.length() * own.length();
-            let sum = if faces.len() > FAN { *all } else { faces.iter().filter(smooth).sum() };
-            soup.normals[i] = sum.try_normalize().unwrap_or(Vec3::Y).to_array();
+            let of = group(i / 3);
+            let Meeting(faces, all) = &meeting[&place(soup.positions[i])];
+            // Faces of one smoothing group are smooth whatever the angle, flat ones (0) and those of others are not; where nothing is said the angle tells.
+            let smooth = |(n, other): &&(Vec3, u32)| match (of, *other) {
+                (UNTOLD, UNTOLD) => n.dot(own) >= CREASE * n.length() * own.length(),
+                (0, _) => false,
+                (of, other) => of == other,
+            };
+            let sum = if of == 0 {
+                own
+            } else if faces.len() > FAN {
+                *all
+            } else {
+                faces.iter().filter(smooth).map(|f| f.0).sum()
+            };
+            made.push((i, sum.try_normalize().unwrap_or(Vec3::Y).to_array()));
         }
+        let told = soup.smoothing.iter().any(|s| *s != UNTOLD);
+        made.into_iter().for_each(|(i, n)| soup.normals[i] = n);
         findings.push(Finding {
             serious: false,
             what: "The file gives no normals for some of the surface.".into(),
-            remedy: "They were computed: smooth up to 40°, hard beyond. Export normals to decide it yourself.".into(),
+            remedy: if told {
+                "They were computed as its smoothing groups say.".into()
+            } else {
+                "They were computed: smooth up to 40°, hard beyond. Export normals to decide it yourself.".into()
+            },
         });
     }
     for n in &mut soup.normals {
@@ -195,6 +240,7 @@ fn index(soup: Soup, tangents: &[[f32; 4]], sheets: Vec<Sheet>, sheet_of: Vec<u1
         charts: 0,
         min: [f32::MAX; 3],
         max: [f32::MIN; 3],
+        offers: soup.offers,
         findings: vec![],
         hash: String::new(),
     };
@@ -228,7 +274,7 @@ fn index(soup: Soup, tangents: &[[f32; 4]], sheets: Vec<Sheet>, sheet_of: Vec<u1
 
 fn part(i: usize, name: &str, color: Option<[u8; 3]>) -> Part {
     let color = palette::hex(color.unwrap_or(palette::SHOWN[i % palette::SHOWN.len()]));
-    Part { key: name.into(), name: name.into(), color, triangles: 0, area: 0.0 }
+    Part { key: name.into(), name: name.into(), color, triangles: 0, area: 0.0, shared: Sharing::First }
 }
 
 fn measure_parts(piece: &mut Piece, findings: &mut Vec<Finding>) {
@@ -274,6 +320,9 @@ fn hash(piece: &Piece) -> String {
     }
     if piece.round {
         h.update(b"|round");
+    }
+    for (i, _) in piece.parts.iter().enumerate().filter(|(_, p)| p.shared == Sharing::Mean) {
+        h.update(b"|mean").update(&i.to_le_bytes());
     }
     h.finalize().to_hex().to_string()
 }

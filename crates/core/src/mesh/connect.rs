@@ -1,6 +1,6 @@
 //! Connected components of triangles, by whatever counts as the same vertex.
 
-use std::collections::HashMap;
+use foldhash::{HashMap, HashMapExt};
 use std::hash::Hash;
 
 /// A component number per triangle, counted from 0 in the order of the first triangle of each.

@@ -28,6 +28,9 @@ const COARSE: f32 = 5.0;
 /// Share of the surface that coarse round faces must have for a piece to be taken as round.
 const SHARE: f64 = 0.05;
 
+/// A piece of more triangles is not made of few, whatever its normals say.
+const MANY: usize = 200_000;
+
 /// The little faces of a piece.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Curved {
@@ -120,7 +123,7 @@ impl Patch {
 impl Curved {
     /// The little faces of a piece; none where no edge turns, so that it is what its triangles are.
     pub fn of(piece: &Piece) -> Option<Curved> {
-        let edges = curved_edges(piece);
+        let edges = curved_edges(piece, &edges::sides(&piece.triangles, &edges::places(&piece.positions)));
         let pieces = |t: usize, step: f32| edges[t].0.iter().map(|e| e.pieces(step)).max().unwrap_or(1);
         let count = |step: f32| (0..edges.len()).map(|t| pieces(t, step).pow(2)).sum::<usize>();
         let step = STEPS.into_iter().find(|s| count(*s) <= MOST.max(2 * edges.len()))?;
@@ -171,9 +174,12 @@ impl Curved {
 }
 
 /// Whether a piece's normals say that coarse faces of it are round: so is then what its makers meant.
-pub fn is_coarse(piece: &Piece) -> bool {
+pub(super) fn is_coarse(piece: &Piece, sides: &[Side]) -> bool {
+    if piece.triangles.len() > MANY {
+        return false;
+    }
     let (mut coarse, mut all) = (0.0, 0.0);
-    for (t, (around, _)) in curved_edges(piece).iter().enumerate() {
+    for (t, (around, _)) in curved_edges(piece, sides).iter().enumerate() {
         let [a, b, c] = piece.corners(t as u32);
         let area = f64::from((b - a).cross(c - a).length());
         all += area;
@@ -183,7 +189,7 @@ pub fn is_coarse(piece: &Piece) -> bool {
 }
 
 /// The three edges of each triangle from corner to corner, and whether each is numbered from its first.
-fn curved_edges(piece: &Piece) -> Vec<([Edge; 3], [bool; 3])> {
+fn curved_edges(piece: &Piece, sides: &[Side]) -> Vec<([Edge; 3], [bool; 3])> {
     let straight = |a: Vec3, b: Vec3| Edge { points: [a, a.lerp(b, 1.0 / 3.0), b.lerp(a, 1.0 / 3.0), b], turn: 0.0 };
     let mut out: Vec<_> = (0..piece.triangles.len() as u32)
         .map(|t| {
@@ -191,8 +197,7 @@ fn curved_edges(piece: &Piece) -> Vec<([Edge; 3], [bool; 3])> {
             ([straight(a, b), straight(b, c), straight(c, a)], [true; 3])
         })
         .collect();
-    let places = edges::places(&piece.positions);
-    for meeting in edges::meetings(&edges::sides(&piece.triangles, &places)) {
+    for meeting in edges::meetings(sides) {
         let curved = match meeting {
             [one] => curve(piece, one, one),
             [one, other] => curve(piece, one, other),

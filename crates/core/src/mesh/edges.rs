@@ -1,8 +1,7 @@
 //! Which triangles meet at which edges in space, however their corners are indexed.
 
-use std::collections::HashMap;
-
 use super::Piece;
+use foldhash::{HashMap, HashMapExt};
 
 /// One side of an edge: a triangle, and which of its edges: from corner `k` to the next.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]

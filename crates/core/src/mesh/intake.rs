@@ -8,7 +8,9 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::mend::{Mending, Taking};
-use super::{Sheet, Unit};
+use super::sheets::Sharing;
+use super::soup::Slots;
+use super::{Piece, Sheet, Unit, mend};
 use crate::raster::picture::PictureChannel;
 use crate::setting::Settings;
 
@@ -31,10 +33,30 @@ pub enum PartsBy {
     /// The material slots of the mesh file.
     #[default]
     Materials,
+    /// Its groups.
+    Groups,
+    /// Its objects.
+    Objects,
     /// The colours of its vertices.
     Colors,
     /// The colours of an ID picture.
     Picture,
+}
+
+impl PartsBy {
+    /// What of the mesh file tells its parts.
+    pub fn slots(self) -> Slots {
+        match self {
+            PartsBy::Groups => Slots::Groups,
+            PartsBy::Objects => Slots::Objects,
+            PartsBy::Materials | PartsBy::Colors | PartsBy::Picture => Slots::Materials,
+        }
+    }
+
+    /// Whether they are parts of the file, each with faces of its own.
+    pub fn of_file(self) -> bool {
+        !matches!(self, PartsBy::Colors | PartsBy::Picture)
+    }
 }
 
 /// How a part is named and shown, where that was changed.
@@ -52,6 +74,10 @@ pub struct PartLook {
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     #[ts(as = "Option<bool>", optional)]
     pub unwrap: bool,
+    /// What becomes of texels that several of its triangles share, where that is not the first.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub shared: Option<Sharing>,
 }
 
 /// A picture that was brought in for the piece.
@@ -216,15 +242,50 @@ impl Swapped {
 }
 
 impl Intake {
+    /// By what the parts of a piece can be told.
+    pub fn ways(&self, piece: &Piece) -> Vec<PartsBy> {
+        let picture = self.pictures.iter().any(|p| p.purpose == "parts");
+        let ways = [
+            (PartsBy::Materials, true),
+            (PartsBy::Objects, piece.offers.objects),
+            (PartsBy::Groups, piece.offers.groups),
+            (PartsBy::Colors, !piece.colors.is_empty()),
+            (PartsBy::Picture, picture),
+        ];
+        ways.into_iter().filter(|(way, there)| *there || *way == self.parts_by).map(|(way, _)| way).collect()
+    }
+
+    /// Whether what is marked of single parts counts: they are parts of the file, and not all is laid out anew.
+    pub fn marks(&self) -> bool {
+        self.parts_by.of_file() && !self.taking().mending.unwrap
+    }
+
+    /// The settings of mending that make a difference to a piece, and those that are set.
+    pub fn mendable(&self, piece: &Piece) -> Vec<&'static str> {
+        let kept = !self.taking().mending.unwrap;
+        let matters = |key: &str| match key {
+            "uv_set" => kept && piece.offers.uv_sets > 1,
+            "tiles" => kept && piece.offers.tiled,
+            _ => true,
+        };
+        let all = mend::specs().into_iter().map(|s| s.key);
+        all.filter(|key| matters(key) || self.mending.contains_key(*key)).collect()
+    }
+
     /// How its mesh is taken.
     pub fn taking(&self) -> Taking {
         let marked = self.parts.iter().filter(|(_, look)| look.unwrap).map(|(key, _)| key.clone()).collect();
-        Taking { unit: self.mesh.unit, mending: Mending::new(&self.mending, marked) }
+        let sharing = self.parts.iter().filter_map(|(key, look)| Some((key.clone(), look.shared?))).collect();
+        Taking {
+            unit: self.mesh.unit,
+            mending: Mending::new(&self.mending, marked).sharing(sharing),
+            slots: self.parts_by.slots(),
+        }
     }
 
     /// How its finer mesh is taken: as large, and with the same axis up.
     pub fn taking_finer(&self, finer: &Finer) -> Taking {
-        Taking { unit: finer.mesh.unit, mending: self.taking().mending.of_shape() }
+        Taking { unit: finer.mesh.unit, mending: self.taking().mending.of_shape(), ..Taking::default() }
     }
 
     /// Of a mesh alone.

@@ -2,11 +2,14 @@
 //!
 //! In this order: the axis that points up and the scale, corners welded, faces turned one way, UVs laid out anew. What was done is said among the findings.
 
-use std::collections::{BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet};
 
+use foldhash::{HashMap, HashMapExt};
 use glam::{IVec3, Vec3};
 
 use super::edges::{self, places};
+pub use super::sheets::{Sharing, Tiles};
+use super::soup::Slots;
 use super::{Finding, MeshError, Soup, Unit, sheets, unwrap};
 use crate::setting::{DialStates, ParamSpec, Settings, resolve};
 
@@ -49,6 +52,19 @@ pub fn specs() -> Vec<ParamSpec> {
             "Winding",
             &[("kept", "kept"), ("one", "one way")],
             "Whether faces that look the other way than those around them are turned, and closed shells turned outwards.",
+        ),
+        ParamSpec::integer(
+            "uv_set",
+            "UV set",
+            (0.0, 7.0),
+            0.0,
+            "Which of the file’s sets of UVs is taken, where it has several: from 0 on.",
+        ),
+        ParamSpec::choice(
+            "tiles",
+            "UV tiles",
+            &[("told", "as told"), ("sheets", "sheets"), ("repeats", "repeats")],
+            "What UVs beyond the first square mean: sheets of their own, or the first sheet again and again; as told: repeats where they cross the borders of squares, or where there are too many squares.",
         ),
         ParamSpec::choice(
             "unwrap",
@@ -96,10 +112,16 @@ pub struct Mending {
     pub weld: f32,
     /// Whether faces are turned one way.
     pub turn: bool,
+    /// Which set of UVs is taken.
+    pub uv_set: u32,
+    /// What UVs beyond the first square are.
+    pub tiles: Tiles,
     /// Whether all UVs are laid out anew.
     pub unwrap: bool,
     /// Keys of parts whose UVs are.
     pub marked: BTreeSet<String>,
+    /// What becomes of shared texels, by key of the part, where that is not the first.
+    pub sharing: BTreeMap<String, Sharing>,
 }
 
 impl Default for Mending {
@@ -115,6 +137,8 @@ pub struct Taking {
     pub unit: Option<Unit>,
     /// What is mended.
     pub mending: Mending,
+    /// What of the file tells its parts apart.
+    pub slots: Slots,
 }
 
 impl From<Option<Unit>> for Taking {
@@ -141,9 +165,21 @@ impl Mending {
             scale: s.number("scale"),
             weld: s.number("weld"),
             turn: s.text("winding") == "one",
+            uv_set: s.integer("uv_set"),
+            tiles: match s.text("tiles") {
+                "sheets" => Tiles::Sheets,
+                "repeats" => Tiles::Repeats,
+                _ => Tiles::Told,
+            },
             unwrap: s.text("unwrap") == "all",
             marked,
+            sharing: BTreeMap::new(),
         }
+    }
+
+    /// The same, with what becomes of shared texels.
+    pub fn sharing(self, sharing: BTreeMap<String, Sharing>) -> Self {
+        Self { sharing, ..self }
     }
 
     /// The same without what only concerns how a piece is laid out: for a mesh that another takes relief from.

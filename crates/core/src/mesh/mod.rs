@@ -33,11 +33,12 @@ use ts_rs::TS;
 pub(crate) use edges::{Pair, meetings, pairs, places, sides};
 pub use intake::{Intake, MeshSource};
 use parts::{PartRule, StandIn};
+use sheets::Sharing;
 
 use crate::raster::pyramid::MaskPicture;
 pub use shape::Shape;
 pub use sheets::Sheet;
-pub use soup::Soup;
+pub use soup::{Offers, Soup};
 
 /// How long one unit of a mesh file is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS, Default, schemars::JsonSchema)]
@@ -79,6 +80,8 @@ pub struct Part {
     pub triangles: u32,
     /// Surface area in mm².
     pub area: f64,
+    /// What becomes of texels that several of its triangles share.
+    pub shared: Sharing,
 }
 
 /// Something worth knowing about the mesh, what it means, and what to do.
@@ -137,6 +140,8 @@ pub struct Piece {
     pub min: [f32; 3],
     /// Greatest corner of the bounding box.
     pub max: [f32; 3],
+    /// What else of its file could have been taken.
+    pub offers: Offers,
     /// What was found while building.
     pub findings: Vec<Finding>,
     /// blake3 of the buffers, hex: what is measured from.
@@ -171,6 +176,18 @@ impl Piece {
         (b - a).cross(c - a).normalize_or(Vec3::Y)
     }
 
+    /// The least and the greatest corner of each shell's bounding box, in mm.
+    pub fn shell_boxes(&self) -> Vec<(Vec3, Vec3)> {
+        let mut boxes = vec![(Vec3::MAX, Vec3::MIN); self.shells as usize];
+        for (t, shell) in self.shell_of.iter().enumerate() {
+            let (low, high) = &mut boxes[*shell as usize];
+            for p in self.corners(t as u32) {
+                (*low, *high) = (low.min(p), high.max(p));
+            }
+        }
+        boxes
+    }
+
     /// The index of the part called `name`.
     pub fn part_named(&self, name: &str) -> Option<u16> {
         self.parts.iter().position(|p| p.name == name).map(|i| i as u16)
@@ -182,7 +199,7 @@ impl Piece {
 pub enum MeshError {
     /// The bytes are no mesh we read.
     #[error(
-        "“{name}” is not a mesh that Dust Coat reads: give a GLB, glTF, OBJ, PLY or STL, or a ZIP with one of them inside."
+        "“{name}” is not a mesh that Dust Coat reads: give a GLB, glTF, OBJ, PLY, STL or USD, or a ZIP with one of them inside."
     )]
     UnknownKind {
         /// File name.
@@ -240,6 +257,6 @@ pub enum MeshError {
         uri: String,
     },
     /// A folder or ZIP of other things.
-    #[error("The folder or ZIP holds no mesh: give one with a GLB, glTF, OBJ, PLY or STL inside.")]
+    #[error("The folder or ZIP holds no mesh: give one with a GLB, glTF, OBJ, PLY, STL or USD inside.")]
     NoMesh,
 }

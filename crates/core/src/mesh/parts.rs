@@ -10,6 +10,7 @@ use glam::{Vec2, Vec3};
 use super::intake::{Intake, PartsBy, PictureUse};
 use super::mend::{Mending, Up};
 use super::palette::{self, Seen};
+use super::sheets::Sharing;
 use super::{Finding, Part, Piece};
 use crate::raster::oklab::oklab;
 use crate::raster::picture::{Grid, Picture, around};
@@ -176,7 +177,7 @@ impl Piece {
 
     fn tell_parts(&mut self, intake: &Intake, bytes: Bytes, told: &mut blake3::Hasher) {
         match intake.parts_by {
-            PartsBy::Materials => {}
+            PartsBy::Materials | PartsBy::Groups | PartsBy::Objects => {}
             PartsBy::Colors if self.colors.is_empty() => self.found(
                 true,
                 "Parts are told by the colours of the vertices, but this mesh has none.".into(),
@@ -254,6 +255,7 @@ impl Piece {
             color: palette::hex(*color),
             triangles: 0,
             area: 0.0,
+            shared: Sharing::First,
         };
         let mut parts: Vec<Part> = names.into_iter().zip(colors).map(part).collect();
         if parts.is_empty() {

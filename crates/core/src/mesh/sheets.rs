@@ -3,12 +3,15 @@
 //! Tiles of the UV plane are numbered as UDIM numbers them: 1001 + u + 10 v, v upwards. Where parts lie over one another in a tile, as material slots that were
 //! each given the whole square do, each of those parts gets a sheet of its own.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use glam::Vec2;
-use serde::Serialize;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+use super::connect;
+use super::edges::place;
 use super::{Finding, Soup};
 
 /// The most sheets that are told apart.
@@ -20,6 +23,13 @@ const SHARED: f32 = 0.05;
 /// How far a triangle may stand out of its tile: rounding in exporters.
 const SLACK: f32 = 1e-3;
 
+/// Share of the triangles that must cross borders of squares for UVs to be taken to repeat.
+const CROSSING: f32 = 0.05;
+/// Share of the triangles beyond the first square that must lie exactly over ones of it for them to be taken as copies.
+const COPIES: f32 = 0.5;
+/// Steps of the square in which UVs are compared for that.
+const FINE: f32 = 8192.0;
+
 /// One UV square.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, TS)]
 pub struct Sheet {
@@ -29,15 +39,52 @@ pub struct Sheet {
     pub udim: u16,
 }
 
-type Key = (u16, Option<u16>);
+/// What UVs beyond the first square mean.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Tiles {
+    /// What they look like.
+    #[default]
+    Told,
+    /// Sheets of their own.
+    Sheets,
+    /// The first sheet, again and again.
+    Repeats,
+}
+
+/// What becomes of texels that several triangles of a part share.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Sharing {
+    /// The first of them is measured.
+    #[default]
+    First,
+    /// The mean over all of them is.
+    Mean,
+    /// Each has texels of its own, on as many sheets as that takes.
+    Own,
+}
+
+/// Tile, part where parts lie over one another or it has several, and which of those.
+type Key = (u16, Option<u16>, u16);
 
 /// Finds the sheets and moves every triangle's UVs into the square of its own. Returns the sheets and the sheet of each triangle.
-pub fn assign(soup: &mut Soup, findings: &mut Vec<Finding>) -> (Vec<Sheet>, Vec<u16>) {
+pub fn assign(
+    soup: &mut Soup,
+    tiles_are: Tiles,
+    sharing: &BTreeMap<String, Sharing>,
+    findings: &mut Vec<Finding>,
+) -> (Vec<Sheet>, Vec<u16>) {
     let tiles: Vec<[i32; 2]> = (0..soup.len()).map(|t| tile(soup, t)).collect();
-    // Tiles outside UDIM's reach repeat the first one; so do all when there are more than are told apart: then the UVs repeat a tiling texture.
+    // Tiles outside UDIM's reach repeat the first one; so do all when there are more than are told apart, or when what lies in them shows it.
     let udim = |[u, v]: [i32; 2]| ((0..10).contains(&u) && (0..90).contains(&v)).then(|| (1001 + u + 10 * v) as u16);
     let distinct: BTreeSet<_> = tiles.iter().filter_map(|t| udim(*t)).collect();
-    let repeating = distinct.len() > MOST;
+    let too_many = distinct.len() > MOST;
+    let shown = match tiles_are {
+        Tiles::Sheets => false,
+        Tiles::Repeats => tiles.iter().any(|t| *t != [0, 0]),
+        Tiles::Told => repeats(soup, &tiles),
+    };
+    let repeating = too_many || shown;
     let number = |t: [i32; 2]| if repeating { 1001 } else { udim(t).unwrap_or(1001) };
     for (t, [u, v]) in tiles.iter().enumerate() {
         for uv in &mut soup.uvs[3 * t..3 * t + 3] {
@@ -45,20 +92,48 @@ pub fn assign(soup: &mut Soup, findings: &mut Vec<Finding>) -> (Vec<Sheet>, Vec<
         }
     }
     let shared = crossing(soup, &tiles.iter().map(|t| number(*t)).collect::<Vec<_>>());
+    soup.offers.tiled = tiles.iter().any(|t| *t != [0, 0]);
+    let layers = layers(soup, &tiles.iter().map(|t| number(*t)).collect::<Vec<_>>(), sharing);
     let key = |t: usize| -> Key {
-        let n = number(tiles[t]);
-        (n, shared.contains(&(n, soup.parts[t])).then_some(soup.parts[t]))
+        let (n, part, layer) = (number(tiles[t]), soup.parts[t], layers.get(t).copied().unwrap_or(0));
+        (n, (layer > 0 || shared.contains(&(n, part))).then_some(part), layer)
     };
     let all: BTreeSet<Key> = (0..soup.len()).map(key).collect();
     let all: Vec<Key> = all.into_iter().take(MOST).collect();
     let of = (0..soup.len()).map(|t| all.binary_search(&key(t)).unwrap_or(0) as u16).collect();
-    let name = |(n, part): &Key| match part {
-        Some(p) => format!("{}.{n}", soup.part_names[*p as usize]),
-        None => n.to_string(),
+    let name = |(n, part, layer): &Key| match (part, layer) {
+        (Some(p), 0) => format!("{}.{n}", soup.part_names[*p as usize]),
+        (Some(p), layer) => format!("{} {}.{n}", soup.part_names[*p as usize], layer + 1),
+        (None, _) => n.to_string(),
     };
     let sheets: Vec<Sheet> = all.iter().map(|k| Sheet { name: name(k), udim: k.0 }).collect();
-    tell(soup, &tiles, repeating, udim, &shared, findings);
+    tell(soup, &tiles, (too_many, shown), udim, &shared, findings);
     (sheets, of)
+}
+
+/// Whether UVs beyond the first square look as if they repeat it: they run over the borders of squares, or lie exactly over ones of the first.
+fn repeats(soup: &Soup, tiles: &[[i32; 2]]) -> bool {
+    let beyond = tiles.iter().filter(|t| **t != [0, 0]).count() as f32;
+    if beyond == 0.0 {
+        return false;
+    }
+    let square = |t: usize| {
+        let [u, v] = tiles[t].map(|n| n as f32);
+        [0, 1, 2].map(|k| [soup.uvs[3 * t + k][0] - u, soup.uvs[3 * t + k][1] + v])
+    };
+    let crossing = (0..soup.len()).filter(|t| square(*t).iter().any(reaches_out)).count() as f32;
+    let key = |t: usize| {
+        let mut at = square(t).map(|uv| uv.map(|c| (c * FINE).round() as i32));
+        at.sort_unstable();
+        at
+    };
+    let first: HashSet<_> = (0..soup.len()).filter(|t| tiles[*t] == [0, 0]).map(key).collect();
+    let copies = (0..soup.len()).filter(|t| tiles[*t] != [0, 0] && first.contains(&key(*t))).count() as f32;
+    crossing > CROSSING * soup.len() as f32 || copies > COPIES * beyond
+}
+
+fn reaches_out(uv: &[f32; 2]) -> bool {
+    uv.iter().any(|v| !(-SLACK..=1.0 + SLACK).contains(v))
 }
 
 /// The tile of a triangle: u to the right, v upwards, by the middle of its UVs.
@@ -88,6 +163,42 @@ fn crossing(soup: &Soup, tiles: &[u16]) -> BTreeSet<(u16, u16)> {
     out
 }
 
+/// For each triangle on which of the sheets of its tile it lies, where parts ask for texels that no two of their charts share: each chart goes to the first sheet that has room
+/// where it lies. Charts are told apart by the way they are wound as well, since mirrored halves hang together in the middle. Empty where no part asks for it.
+fn layers(soup: &Soup, tiles: &[u16], sharing: &BTreeMap<String, Sharing>) -> Vec<u16> {
+    let asks = |t: usize| sharing.get(&soup.part_names[usize::from(soup.parts[t])]) == Some(&Sharing::Own);
+    if !(0..soup.len()).any(asks) {
+        return vec![];
+    }
+    let triangles: Vec<[u32; 3]> = (0..soup.len() as u32).map(|t| [3 * t, 3 * t + 1, 3 * t + 2]).collect();
+    let turned = |t: usize| {
+        let [a, b, c] = [0, 1, 2].map(|k| Vec2::from(soup.uvs[3 * t + k]));
+        (b - a).perp_dot(c - a) < 0.0
+    };
+    let charts = connect::components(&triangles, |i| {
+        let (i, t) = (i as usize, i as usize / 3);
+        (place(soup.positions[i]), soup.uvs[i].map(f32::to_bits), tiles[t], soup.parts[t], turned(t))
+    });
+    let mut of_chart: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
+    (0..soup.len()).filter(|t| asks(*t)).for_each(|t| of_chart.entry(charts[t]).or_default().push(t));
+    let mut taken: BTreeMap<(u16, u16), Vec<Vec<bool>>> = BTreeMap::new();
+    let mut out = vec![0; soup.len()];
+    for all in of_chart.values() {
+        let mut own = vec![false; GRID * GRID];
+        all.iter().for_each(|t| cover(soup, *t, &mut own));
+        let cells = own.iter().filter(|c| **c).count() as f32;
+        let sheets = taken.entry((tiles[all[0]], soup.parts[all[0]])).or_default();
+        let both = |sheet: &Vec<bool>| sheet.iter().zip(&own).filter(|(a, b)| **a && **b).count() as f32;
+        let free = sheets.iter().position(|s| both(s) <= SHARED * cells.max(1.0)).unwrap_or(sheets.len());
+        if free == sheets.len() {
+            sheets.push(vec![false; GRID * GRID]);
+        }
+        sheets[free].iter_mut().zip(&own).for_each(|(s, o)| *s |= o);
+        all.iter().for_each(|t| out[*t] = free as u16);
+    }
+    out
+}
+
 /// Marks the cells whose middle lies well inside the triangle.
 fn cover(soup: &Soup, t: usize, grid: &mut [bool]) {
     let c: Vec<Vec2> = soup.uvs[3 * t..3 * t + 3].iter().map(|uv| Vec2::from(*uv) * GRID as f32).collect();
@@ -106,14 +217,13 @@ fn cover(soup: &Soup, t: usize, grid: &mut [bool]) {
 fn tell(
     soup: &Soup,
     tiles: &[[i32; 2]],
-    repeating: bool,
+    (too_many, shown): (bool, bool),
     udim: impl Fn([i32; 2]) -> Option<u16>,
     shared: &BTreeSet<(u16, u16)>,
     findings: &mut Vec<Finding>,
 ) {
     let percent = |n: usize| 100.0 * n as f64 / soup.len().max(1) as f64;
-    let out = |uv: &[f32; 2]| uv.iter().any(|v| !(-SLACK..=1.0 + SLACK).contains(v));
-    let straddling = soup.uvs.chunks_exact(3).filter(|c| c.iter().any(out)).count();
+    let straddling = soup.uvs.chunks_exact(3).filter(|c| c.iter().any(reaches_out)).count();
     if straddling > 0 {
         findings.push(Finding {
             serious: true,
@@ -123,8 +233,15 @@ fn tell(
         });
     }
     let outside = tiles.iter().filter(|t| udim(**t).is_none()).count();
-    if repeating || outside > 0 {
-        let n = if repeating { tiles.iter().filter(|t| **t != [0, 0]).count() } else { outside };
+    if shown {
+        let n = tiles.iter().filter(|t| **t != [0, 0]).count();
+        findings.push(Finding {
+            serious: false,
+            what: format!("{:.0} % of the triangles repeat the first UV square, as for a tiling texture.", percent(n)),
+            remedy: "What lies over one another looks alike. Set UV tiles to sheets under Mending if each square is one, or have the UVs laid out anew.".into(),
+        });
+    } else if too_many || outside > 0 {
+        let n = if too_many { tiles.iter().filter(|t| **t != [0, 0]).count() } else { outside };
         findings.push(Finding {
             serious: true,
             what: format!("{:.0} % of the triangles lie in UV tiles that are not told apart.", percent(n)),

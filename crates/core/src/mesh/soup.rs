@@ -1,5 +1,8 @@
 //! Triangles as importers deliver them: corners by value, nothing shared, nothing checked.
 
+use serde::Serialize;
+use ts_rs::TS;
+
 use super::Finding;
 
 /// Unchecked corners, three to a triangle. `normals` and `uvs` may be empty when the file had none.
@@ -21,8 +24,51 @@ pub struct Soup {
     pub part_names: Vec<String>,
     /// Colours that the file gives its parts, sRGB; as long as `part_names`.
     pub part_colors: Vec<Option<[u8; 3]>>,
+    /// Smoothing group per triangle, 0 for a flat one; [`UNTOLD`] and an empty list say nothing.
+    pub smoothing: Vec<u32>,
+    /// What else of the file could have been taken.
+    pub offers: Offers,
     /// What the importer found.
     pub findings: Vec<Finding>,
+}
+
+/// In [`Soup::smoothing`]: the file doesn't say.
+pub const UNTOLD: u32 = u32::MAX;
+
+/// What a mesh file holds that is chosen among.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, TS)]
+pub struct Offers {
+    /// How many sets of UVs.
+    pub uv_sets: u32,
+    /// Whether its faces lie in named groups.
+    pub groups: bool,
+    /// Whether they lie in named objects.
+    pub objects: bool,
+    /// Whether its UVs reach beyond the first square.
+    pub tiled: bool,
+}
+
+/// What of a file tells the parts of its mesh apart.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Slots {
+    /// The materials of its faces.
+    #[default]
+    Materials,
+    /// Its groups (`g`), or the meshes that its nodes show.
+    Groups,
+    /// Its objects (`o`), nodes or solids.
+    Objects,
+}
+
+impl Slots {
+    /// Whether a file has several of them.
+    pub(super) fn are_in(self, offers: Offers) -> bool {
+        match self {
+            Slots::Materials => true,
+            Slots::Groups => offers.groups,
+            Slots::Objects => offers.objects,
+        }
+    }
 }
 
 /// A corner of a triangle: position, normal, texture coordinates.
@@ -72,6 +118,8 @@ impl Soup {
             part_names: self.part_names.clone(),
             part_colors: self.part_colors.clone(),
             findings: self.findings.clone(),
+            offers: self.offers,
+            smoothing: self.smoothing.iter().enumerate().filter(|(t, _)| keep(*t)).map(|(_, s)| *s).collect(),
             ..Soup::default()
         };
         for t in (0..self.len()).filter(|t| keep(*t)) {

@@ -25,11 +25,9 @@ fn count(sides: &[Side]) -> Counts {
     c
 }
 
-/// Looks a piece over. Cost grows as n log n.
-pub fn survey(piece: &Piece) -> Vec<Finding> {
-    let places = edges::places(&piece.positions);
-    let sides = edges::sides(&piece.triangles, &places);
-    let counts = count(&sides);
+/// Looks a piece over, given the places of its vertices and the sides of its edges.
+pub fn survey(piece: &Piece, places: &[u32], sides: &[Side]) -> Vec<Finding> {
+    let counts = count(sides);
     let mut out = vec![];
     let mut say = |n: usize, serious: bool, one: &str, many: &str, remedy: &str| {
         if n > 0 {
@@ -52,14 +50,14 @@ pub fn survey(piece: &Piece) -> Vec<Finding> {
         "Occlusion, edges and thickness read inside out there. Set Winding to be made one way under Mending, or make the normals consistent in the modeller.",
     );
     say(
-        inside_out(piece, &sides, &counts),
+        inside_out(piece, sides, &counts),
         true,
         "closed shell is inside out",
         "closed shells are inside out",
         "Their readings are the wrong way round. Set Winding to be made one way under Mending, or flip their faces in the modeller.",
     );
     say(
-        duplicates(piece, &places),
+        duplicates(piece, places),
         true,
         "face lies exactly on another",
         "faces lie exactly on others",

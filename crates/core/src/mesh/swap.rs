@@ -93,7 +93,7 @@ fn keep(out: &mut Matching, old: &Piece, i: usize, new: &Piece, j: usize) {
     let look = PartLook {
         name: (was.name != is.name).then(|| was.name.clone()),
         color: (was.color != is.color).then(|| was.color.clone()),
-        unwrap: false,
+        ..PartLook::default()
     };
     if look != PartLook::default() {
         out.looks.insert(is.key.clone(), look);

@@ -1,8 +1,9 @@
 //! Tangent frames by MikkTSpace, the standard that renderers share (Mikkelsen 2008), through `bevy_mikktspace`.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 
 use bevy_mikktspace::{Geometry, TangentSpace, generate_tangents};
+use foldhash::{HashMap, HashMapExt};
 use glam::{Vec2, Vec3};
 
 use super::Soup;

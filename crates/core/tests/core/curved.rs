@@ -7,7 +7,7 @@ use std::sync::Arc;
 use crate::common::{Dice, cube, measured, numbers, sphere, sphere_of};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::bake::bvh::{Bvh, Packet, WIDTH};
-use dustcoat_core::mesh::curved::{Curved, is_coarse};
+use dustcoat_core::mesh::curved::Curved;
 use dustcoat_core::mesh::mend::Mending;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::Settings;
@@ -111,7 +111,7 @@ fn little_faces_lie_on_the_round_thing_that_is_meant_and_close_it() {
     for (sides, allowed) in [(8, 1.2e-2), (16, 2e-3), (32, 1e-3), (64, 5e-4)] {
         let (radius, length) = (50.0, 160.0);
         let piece = built(drum(radius, length, sides));
-        assert!(is_coarse(&piece) && piece.round && is_closed(&piece), "{sides} sides");
+        assert!(piece.round && is_closed(&piece), "{sides} sides");
         let drum = |p: Vec3| {
             let (out, up) = (p.x.hypot(p.z) - radius, p.y.abs() - length / 2.0);
             if out.abs() < up.abs() || up < -1e-3 { out } else { out.max(0.0).max(up) }
@@ -162,7 +162,7 @@ fn what_is_not_round_stays_as_it_is() {
     };
     assert!(Curved::of(&box_of(true)).is_none() && !box_of(true).round);
     // A fine mesh turns too little at each edge to be cut for it by itself.
-    assert!(!sphere(30.0).round && !is_coarse(&sphere(30.0)));
+    assert!(!sphere(30.0).round);
     let hashes = [built(drum(50.0, 160.0, 16)).hash.clone(), flat(drum(50.0, 160.0, 16)).hash.clone()];
     assert_ne!(hashes[0], hashes[1], "what is measured of them is kept apart");
     let told = |p: &Piece| p.findings.iter().filter(|f| f.what.contains("round")).count();

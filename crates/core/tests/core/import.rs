@@ -198,3 +198,16 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn how_far_a_mesh_is_is_told_and_only_goes_up() {
+    let told = std::sync::Mutex::new(vec![]);
+    let on = |what: &str, share: f32| told.lock().unwrap().push((what.to_owned(), share));
+    let file = write::glb(&crate::common::cube(20.0), None);
+    let watched =
+        dustcoat_core::mesh::import::import_watched("a.glb", &file, None, MeshLimits::default(), &on).unwrap();
+    assert_eq!(watched, import("a.glb", &file, None, MeshLimits::default()).unwrap());
+    let told = told.into_inner().unwrap();
+    assert!(told.len() > 5 && told[0] == ("Reading".into(), 0.0) && told.last().unwrap().1 == 1.0, "{told:?}");
+    assert!(told.windows(2).all(|w| w[0].1 <= w[1].1), "{told:?}");
+}

@@ -2,6 +2,7 @@
 
 mod adjust;
 mod blend;
+mod chosen;
 mod coats;
 mod colors;
 mod common;
@@ -47,4 +48,5 @@ mod structure;
 mod sunken;
 mod surface;
 mod untidy;
+mod usd;
 mod variants;

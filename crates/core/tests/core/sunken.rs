@@ -89,3 +89,29 @@ fn what_lies_under_a_sheet_does_not_count_as_sunk() {
     };
     assert!((covered(true) - covered(false)).abs() < 0.01, "{}, not {}", covered(true), covered(false));
 }
+
+#[test]
+fn what_is_hidden_reads_like_what_is_seen_beside_it_and_runs_no_dark_line_along_it() {
+    let surface = slab_with_rod(-15.0, true);
+    let open = |low: f32, high: f32| {
+        let settings = numbers([("distance", 60.0), ("rays", 128.0)]);
+        mean(&surface, "occlusion", &settings, |p, part| part != 0 && (low..high).contains(&p[1]))
+    };
+    let (seen, hidden, deep) = (open(0.2, 1.2), open(-1.5, -0.4), open(-14.0, -8.0));
+    assert!(seen > 0.3 && (hidden - seen).abs() < 0.06, "{hidden} just below, {seen} just above");
+    assert!(deep < 0.02, "{deep} far within, where nothing is carried to");
+}
+
+#[test]
+fn what_a_shell_with_an_open_end_stands_on_is_hidden_and_what_lies_under_a_sheet_is_not() {
+    // The slab's top below the rod, which stands on it without a floor; it takes on what lies beside it.
+    let surface = slab_with_rod(0.0, false);
+    let settings = numbers([("distance", 60.0), ("rays", 128.0)]);
+    let below = |p: [f32; 3], part: u16| {
+        part == 0 && p[1] > -0.01 && p[0].abs().max(p[2].abs()) < 3.9 && p[0].abs().max(p[2].abs()) > 2.5
+    };
+    let beside = |p: [f32; 3], part: u16| part == 0 && p[1] > -0.01 && (4.2..6.5).contains(&p[0].abs().max(p[2].abs()));
+    let (below, beside) =
+        (mean(&surface, "occlusion", &settings, below), mean(&surface, "occlusion", &settings, beside));
+    assert!((below - beside).abs() < 0.12 && beside > 0.3, "{below} below, {beside} beside");
+}

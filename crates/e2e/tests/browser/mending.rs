@@ -25,7 +25,8 @@ fn untidy() -> String {
     let line = |line: &str| match line.split_whitespace().next() {
         Some("usemtl") => {
             top = line.contains("top");
-            line.to_owned()
+            // All of it is one object, but for its top.
+            format!("o {}\n{line}", if top { "lid" } else { "block" })
         }
         Some("f") if top => squeezed(line),
         Some("f") => {
@@ -82,5 +83,35 @@ async fn an_untidy_mesh_is_mended_where_its_findings_are_read_and_then_dressed()
     page.until("it is twice as large", async || page.text(".panel.left").await.contains("80 × 80 × 80 mm")).await;
     page.press(&page.find("[aria-label^='Reset Scale']").await).await;
     page.until("it is as it was", async || page.text(".panel.left").await.contains("40 × 40 × 40 mm")).await;
+
+    // Its parts can be told by the objects of the file.
+    page.choose("Parts are told by", "objects").await;
+    let parts = async || {
+        let mut all = page.attributes("[aria-label='Parts'] .part-row", "data-part").await;
+        all.sort();
+        all.join(" ")
+    };
+    page.until("its objects are its parts", async || parts().await == "block lid").await;
+    app.end().await;
+}
+
+/// Two squares of 20 mm side by side that share their texels.
+const TWICE: &str = "v 0 0 0\nv 20 0 0\nv 20 20 0\nv 0 20 0\nv 40 0 0\nv 60 0 0\nv 60 20 0\nv 40 20 0\nvt 0.1 0.1\nvt 0.9 0.1\nvt 0.9 0.9\nvt 0.1 0.9\n\
+                     usemtl plates\nf 1/1 2/2 3/3 4/4\nf 5/1 6/2 7/3 8/4\n";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn shared_texels_are_told_of_and_each_gets_a_sheet_when_that_is_chosen() {
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
+    let file = data.path().join("Twin plates.obj");
+    std::fs::write(&file, TWICE).expect("the file is written");
+    page.bring_in(&file).await;
+    let found = async || page.texts(".finding b").await.join("\n");
+    assert!(found().await.contains("covered more than once"), "{}", found().await);
+    page.choose("Shared texels of plates", "sheets apart").await;
+    page.until("nothing is shared", async || !found().await.contains("covered more than once")).await;
+    assert!(page.text(".panel.left").await.contains("2 sheets"));
+    page.press(&page.find(".undo").await).await;
+    page.until("it is shared again", async || found().await.contains("covered more than once")).await;
     app.end().await;
 }

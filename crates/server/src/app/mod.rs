@@ -1,5 +1,6 @@
 //! Database, core and caches tied together, without knowing of HTTP. Everything here may take a while and runs off the async threads.
 
+mod arrivals;
 mod cabinet;
 mod clock;
 mod errors;
@@ -69,6 +70,8 @@ pub struct App {
     cards: cabinet::Cards,
     /// What is under way.
     jobs: Arc<Jobs>,
+    /// Meshes on their way in.
+    pub arrivals: Arc<arrivals::Arrivals>,
     pieces: Moka<String, Arc<Piece>>,
     /// By shape and size.
     surfaces: Moka<(String, u32), Arc<Surface>>,
@@ -128,6 +131,7 @@ impl App {
             shelf: Shelf::new(folder.join("pictures")),
             cards: Default::default(),
             jobs: Jobs::new(events.clone()),
+            arrivals: Arc::default(),
             events,
             pieces: by_bytes(share(5), |p: &Arc<Piece>| p.bytes()),
             surfaces: by_bytes(share(22), |s: &Arc<Surface>| s.bytes()),

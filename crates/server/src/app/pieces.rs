@@ -6,7 +6,7 @@ use dustcoat_core::bake::layout::{self, UvReport};
 use dustcoat_core::bake::{Finer, Surface};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::handoff::png;
-use dustcoat_core::mesh::import::{MeshLimits, import};
+use dustcoat_core::mesh::import::{MeshLimits, import_watched};
 use dustcoat_core::mesh::intake::{self, PartsBy, PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::mend::Taking;
 use dustcoat_core::mesh::palette::hex;
@@ -15,6 +15,7 @@ use dustcoat_core::mesh::{Finding, Intake, MeshSource, Piece, Unit, swap};
 use dustcoat_core::raster::main_colors::main_colors;
 use dustcoat_core::raster::picture::Picture;
 use dustcoat_core::setting::Swatch;
+use dustcoat_core::task::{OnProgress, silent};
 
 use super::{App, AppError};
 use crate::db::DbError;
@@ -59,8 +60,22 @@ impl App {
     /// # Errors
     /// [`AppError::Mesh`]
     pub(super) fn read_mesh(&self, source: &MeshSource, bytes: &[u8], taking: Taking) -> Result<Arc<Piece>, AppError> {
+        self.read_mesh_watched(source, bytes, taking, &silent)
+    }
+
+    /// The same, told of as it goes on.
+    ///
+    /// # Errors
+    /// [`AppError::Mesh`]
+    pub(super) fn read_mesh_watched(
+        &self,
+        source: &MeshSource,
+        bytes: &[u8],
+        taking: Taking,
+        on: OnProgress,
+    ) -> Result<Arc<Piece>, AppError> {
         let key = held_as(source, &taking);
-        let piece = Arc::new(import(&source.file, bytes, taking, MeshLimits::default())?);
+        let piece = Arc::new(import_watched(&source.file, bytes, taking, MeshLimits::default(), on)?);
         self.pieces.insert(key, piece.clone());
         Ok(piece)
     }
@@ -90,7 +105,15 @@ impl App {
             None => None,
         };
         let key = (format!("{}{}", piece.hash, piece.told), size);
-        let make = || Arc::new(Surface::new(piece.clone(), size).with_finer(finer.clone()));
+        // What measurements see hangs on the shape alone: another draft size has it already.
+        let like = (6..14).find_map(|n| self.surfaces.get(&(key.0.clone(), 1 << n)));
+        let make = || {
+            let new = Surface::new(piece.clone(), size).with_finer(finer.clone());
+            Arc::new(match &like {
+                Some(like) => new.seeing_as(like),
+                None => new,
+            })
+        };
         let held = self.surfaces.get_with(key.clone(), make);
         if Arc::ptr_eq(&held.piece, &piece) {
             return Ok(held);
@@ -163,7 +186,9 @@ impl App {
             charts: piece.charts,
             sheets: piece.sheets.clone(),
             layout,
-            colored: !piece.colors.is_empty(),
+            ways: document.intake.ways(piece),
+            marks: document.intake.marks(),
+            mendable: document.intake.mendable(piece).into_iter().map(str::to_owned).collect(),
             missed,
             cage: document.intake.finer.as_ref().map(|f| f.cage_on(piece)),
             findings,

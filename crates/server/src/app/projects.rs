@@ -16,6 +16,7 @@ use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
 use crate::db::{DbError, Done, History, ProjectRow};
 use crate::views::{EditRequest, Event, GoTo, Newer, ProjectCard, ProjectView, SnapshotView, StateView, When};
+use dustcoat_core::task::{OnProgress, silent};
 
 /// How many states are told of, either way.
 const STATES: u32 = 200;
@@ -130,7 +131,7 @@ impl App {
     pub fn start_on_demo(&self, key: &str) -> Result<ProjectView, AppError> {
         let piece = demo_piece(key).ok_or_else(|| AppError::NoDemo(key.into()))?;
         let (file, bytes) = piece.file();
-        let id = self.create(&piece.document(false), BTreeMap::new(), &file, None, &bytes)?;
+        let id = self.create(&piece.document(false), BTreeMap::new(), (&file, None, &bytes), &silent)?;
         self.view(id)
     }
 
@@ -138,7 +139,16 @@ impl App {
     ///
     /// # Errors
     /// [`AppError`] when the file can't be read; nothing is kept then.
-    pub fn start_on_file(&self, file: &str, unit: Option<Unit>, bytes: &[u8]) -> Result<ProjectView, AppError> {
+    pub fn start_on_file(
+        &self,
+        file: &str,
+        unit: Option<Unit>,
+        bytes: &[u8],
+        ticket: &str,
+    ) -> Result<ProjectView, AppError> {
+        let arrival = self.arrivals.begin(ticket);
+        // What is left after the mesh is read: keeping it, and laying it out.
+        const READ: f32 = 0.8;
         let is_project = bytes.starts_with(b"PK") && file.to_lowercase().ends_with(".dustcoat");
         let id = if is_project {
             let Project { document, files } = package::read_project(bytes, PackageLimits::default())?;
@@ -150,8 +160,11 @@ impl App {
             let name = stem.rsplit_once('.').map_or(stem, |(s, _)| s).trim();
             let name: String = name.chars().take(document::limits::NAME).collect();
             let document = Document::new(if name.is_empty() { "New piece" } else { &name });
-            self.create(&document, BTreeMap::new(), file, unit, bytes)?
+            self.create(&document, BTreeMap::new(), (file, unit, bytes), &|what, share| {
+                arrival.tell(what, share * READ)
+            })?
         };
+        arrival.tell("Laying it out", READ + (1.0 - READ) * 0.1);
         self.view(id)
     }
 
@@ -160,15 +173,14 @@ impl App {
         &self,
         document: &Document,
         mut files: BTreeMap<String, Vec<u8>>,
-        file: &str,
-        unit: Option<Unit>,
-        mesh: &[u8],
+        (file, unit, mesh): (&str, Option<Unit>, &[u8]),
+        on: OnProgress,
     ) -> Result<i64, AppError> {
         let source = source_of(file, unit, mesh);
         files.insert(source.hash.clone(), mesh.to_vec());
         let mut document = document.clone();
         document.intake.mesh = source;
-        let piece = self.read_mesh(&document.intake.mesh, mesh, document.intake.taking())?;
+        let piece = self.read_mesh_watched(&document.intake.mesh, mesh, document.intake.taking(), on)?;
         for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {
             let purpose = found.purpose.unwrap_or_else(|| guess_purpose(&found.name));
             // A picture that can't be read is no reason to refuse the mesh.
@@ -197,7 +209,7 @@ impl App {
             let Some(dress) = piece.dress else { continue };
             let (file, bytes) = piece.file();
             let made = piece.made().map(|(picture, bytes)| (picture.hash, bytes.to_vec())).collect();
-            let id = self.create(&piece.document(true), made, &file, None, &bytes)?;
+            let id = self.create(&piece.document(true), made, (&file, None, &bytes), &silent)?;
             self.db.set_picture(id, self.db.project(id)?.revision, dress.picture)?;
         }
         for recipe in recipes::recipes() {

@@ -32,7 +32,7 @@ enum Format {
 
 #[derive(Args)]
 pub struct BakeArgs {
-    /// GLB, glTF, OBJ, PLY or STL, or a ZIP with one inside.
+    /// GLB, glTF, OBJ, PLY, STL or USD, or a ZIP with one inside.
     mesh: PathBuf,
     /// Folder to write to.
     #[arg(long)]

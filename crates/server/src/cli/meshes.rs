@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use clap::Args;
-use dustcoat_core::mesh::import::{Folder, MeshLimits, import, import_in, names_beside, within};
-use dustcoat_core::mesh::mend::{self, Mending, Taking};
+use dustcoat_core::mesh::import::{Folder, MeshLimits, Slots, import, import_in, names_beside, within};
+use dustcoat_core::mesh::mend::{self, Mending, Sharing, Taking};
 use dustcoat_core::mesh::{MeshError, Piece, Unit};
 use dustcoat_core::setting::Settings;
 
@@ -24,6 +24,32 @@ pub struct TakingArgs {
     /// A part whose UVs are laid out anew, on a sheet of its own with others that are.
     #[arg(long = "unwrap", value_name = "PART")]
     unwrap: Vec<String>,
+    /// What of the file tells the parts: materials, objects or groups.
+    #[arg(long = "parts", value_name = "BY", value_parser = slots, default_value = "materials")]
+    slots: Slots,
+    /// What becomes of texels that several triangles of a part share: first, mean (of what is measured), or own (each gets texels on a sheet of its own).
+    #[arg(long = "share", value_name = "PART=WHAT", value_parser = sharing)]
+    sharing: Vec<(String, Sharing)>,
+}
+
+fn slots(text: &str) -> Result<Slots, String> {
+    match text {
+        "materials" => Ok(Slots::Materials),
+        "objects" => Ok(Slots::Objects),
+        "groups" => Ok(Slots::Groups),
+        _ => Err("parts are told by materials, objects or groups".into()),
+    }
+}
+
+fn sharing(text: &str) -> Result<(String, Sharing), String> {
+    let (part, what) = text.rsplit_once('=').ok_or("give it as part=first, part=mean or part=own")?;
+    let what = match what {
+        "first" => Sharing::First,
+        "mean" => Sharing::Mean,
+        "own" => Sharing::Own,
+        _ => return Err("shared texels are first, mean or own".into()),
+    };
+    Ok((part.into(), what))
 }
 
 impl TakingArgs {
@@ -38,7 +64,9 @@ impl TakingArgs {
             let (key, value) = assignment(text)?;
             settings.insert(key.into(), setting("--mend", &specs, key, value)?);
         }
-        Ok(Taking { unit: self.unit, mending: Mending::new(&settings, self.unwrap.iter().cloned().collect()) })
+        let mending = Mending::new(&settings, self.unwrap.iter().cloned().collect());
+        let mending = mending.sharing(self.sharing.iter().cloned().collect());
+        Ok(Taking { unit: self.unit, mending, slots: self.slots })
     }
 }
 

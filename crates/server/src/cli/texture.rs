@@ -45,7 +45,7 @@ pub struct ExportArgs {
 pub struct ApplyArgs {
     /// A .coatrecipe file.
     recipe: PathBuf,
-    /// GLB, glTF, OBJ, PLY or STL, or a ZIP with one inside.
+    /// GLB, glTF, OBJ, PLY, STL or USD, or a ZIP with one inside.
     #[arg(long)]
     mesh: PathBuf,
     #[command(flatten)]

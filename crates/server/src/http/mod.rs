@@ -53,6 +53,7 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/projects", web::get().to(projects::list))
             .route("/projects/demo/{key}", web::post().to(projects::start_demo))
             .route("/projects/file", web::post().to(projects::start_file))
+            .route("/arrivals/{ticket}", web::get().to(projects::arrival))
             .route("/mesh-sizes", web::post().to(projects::sizes))
             .route("/projects/{id}", web::get().to(projects::view))
             .route("/projects/{id}", web::delete().to(projects::remove))

@@ -16,8 +16,9 @@ use super::problem::Failure;
 use super::{Shared, attachment, off, upload};
 use crate::app::{App, AppError};
 use crate::views::{
-    DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, LayPictured, MadeCard, OnRevision,
-    ProjectCard, ProjectView, SetAside, Six, SixRequest, StateView, StrokeView, StrokesAsked, StrokesAt, ToldPictures,
+    ArrivalView, DemoCard, EditRequest, GoTo, KeepSnapshot, LadderRequest, LadderView, LayPictured, MadeCard,
+    OnRevision, ProjectCard, ProjectView, SetAside, Six, SixRequest, StateView, StrokeView, StrokesAsked, StrokesAt,
+    ToldPictures,
 };
 
 type Answer<T> = Result<Json<T>, Failure>;
@@ -48,6 +49,9 @@ pub async fn start_demo(app: Shared, key: Path<String>) -> Answer<ProjectView> {
 pub struct FileQuery {
     name: String,
     unit: Option<Unit>,
+    /// What the page asks by how far it is.
+    #[serde(default)]
+    ticket: String,
 }
 
 pub async fn start_file(
@@ -57,8 +61,13 @@ pub async fn start_file(
     body: Payload,
 ) -> Answer<ProjectView> {
     let bytes = upload(&request, body).await?;
-    let FileQuery { name, unit } = query.into_inner();
-    Ok(Json(off(&app, move |a| a.start_on_file(&name, unit, &bytes)).await?))
+    let FileQuery { name, unit, ticket } = query.into_inner();
+    Ok(Json(off(&app, move |a| a.start_on_file(&name, unit, &bytes, &ticket)).await?))
+}
+
+/// How far a mesh is that is being taken in; nothing where none is.
+pub async fn arrival(app: Shared, ticket: Path<String>) -> Answer<Option<ArrivalView>> {
+    Ok(Json(app.arrivals.view(&ticket)))
 }
 
 /// What a mesh file would measure in each unit, before it is brought in.

@@ -25,4 +25,4 @@ pub use project::{
     ProjectCard, ProjectView, SnapshotView, StateView, When,
 };
 pub use strokes::{StrokeView, StrokesAsked, StrokesAt};
-pub use told::{Event, JobKind, JobView, Problem};
+pub use told::{ArrivalView, Event, JobKind, JobView, Problem};

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use dustcoat_core::bake::layout::UvReport;
 use dustcoat_core::document::{Derived, Document, Edit, Recipe, Standing, WholeVariant};
 use dustcoat_core::finish::vary::Variation;
+use dustcoat_core::mesh::intake::PartsBy;
 use dustcoat_core::mesh::{Finding, Part, Sheet};
 use dustcoat_core::setting::{ParamSpec, ParamType};
 use serde::{Deserialize, Serialize};
@@ -70,8 +71,12 @@ pub struct PieceView {
     pub sheets: Vec<Sheet>,
     /// How well its UVs are laid out, at the draft size.
     pub layout: UvReport,
-    /// Whether its vertices have colours.
-    pub colored: bool,
+    /// By what its parts can be told.
+    pub ways: Vec<PartsBy>,
+    /// Whether what is marked of single parts counts.
+    pub marks: bool,
+    /// The settings of mending that make a difference to it, or are set.
+    pub mendable: Vec<String>,
     /// Share of the texels that met no finer mesh within the cage; none without one.
     pub missed: Option<f32>,
     /// How far from the piece a finer mesh is looked for, in mm; none without one.

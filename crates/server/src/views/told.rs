@@ -29,6 +29,17 @@ pub struct JobView {
     pub share: f32,
 }
 
+/// A mesh that is being taken in.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct ArrivalView {
+    /// What is done now.
+    pub label: String,
+    /// 0…1.
+    pub share: f32,
+    /// Seconds left, as far as that can be told.
+    pub left: Option<f64>,
+}
+
 /// Something that happened, sent over the WebSocket.
 #[derive(Debug, Clone, Serialize, TS)]
 #[serde(tag = "event", rename_all = "snake_case")]

@@ -355,6 +355,39 @@ fn uvs_that_lie_over_one_another_are_told_with_their_share() {
     let p = ok(server.upload("/api/projects/file?name=twice.obj&unit=mm", squares.as_bytes().to_vec()));
     assert!((p["piece"]["layout"]["overlap"].as_f64().unwrap() - 1.0).abs() < 0.05, "{}", p["piece"]["layout"]);
     assert!(p["piece"]["findings"].to_string().contains("covered more than once"));
+    // What is chosen of them holds after a restart, and can be taken back.
+    let mut p = p;
+    assert_eq!((&p["piece"]["layout"]["shared"], &p["piece"]["marks"]), (&json!([true]), &json!(true)));
+    server.edit(&mut p, json!([{"edit": "share_texels", "part": "a", "shared": "own"}]));
+    assert_eq!(p["piece"]["sheets"].as_array().unwrap().len(), 2);
+    assert!(!p["piece"]["findings"].to_string().contains("covered more than once"));
+    let address = format!("/api/projects/{}", p["id"]);
+    drop(server);
+    let server = Server::on(data.path());
+    let mut p = server.get(&address);
+    assert_eq!((&p["piece"]["parts"][0]["shared"], p["piece"]["sheets"].as_array().unwrap().len()), (&json!("own"), 2));
+    server.edit(&mut p, json!([{"edit": "share_texels", "part": "a", "shared": "first"}]));
+    assert_eq!(
+        (&p["piece"]["sheets"][0]["name"], &p["document"]["intake"]["parts"]["a"]),
+        (&json!("1001"), &json!({}))
+    );
+}
+
+#[test]
+fn parts_are_told_by_what_the_file_names_and_how_far_a_mesh_is_can_be_asked() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let file = "v 0 0 0\nv 10 0 0\nv 10 0 -10\nv 0 0 -10\no crate\nusemtl wood\nf 1 2 3\no peg\nf 1 3 4\n";
+    let mut p = ok(server.upload("/api/projects/file?name=two.obj&unit=mm&ticket=t1", file.as_bytes().to_vec()));
+    // It is in: nobody waits for it any more.
+    assert_eq!(server.get("/api/arrivals/t1"), Value::Null);
+    assert_eq!(p["piece"]["ways"], json!(["materials", "objects"]));
+    server.edit(&mut p, json!([{"edit": "tell_parts", "by": "objects"}]));
+    let names: Vec<_> = p["piece"]["parts"].as_array().unwrap().iter().map(|p| p["name"].clone()).collect();
+    assert_eq!((names, &p["piece"]["marks"]), (vec![json!("crate"), json!("peg")], &json!(true)));
+    // Settings that make no difference to this mesh are not offered.
+    let offered = p["piece"]["mendable"].to_string();
+    assert!(offered.contains("weld") && !offered.contains("uv_set") && !offered.contains("tiles"), "{offered}");
 }
 
 #[test]

@@ -12,6 +12,7 @@ import { api } from "../../api/client";
 import { when } from "../../state/when";
 import type { ProjectCard, ProjectView } from "../../api/types";
 import { AskUnit } from "../../controls/AskUnit";
+import { Arriving } from "./Arriving";
 import { useDropped } from "../../controls/useDropped";
 import { say } from "../../state/actions";
 
@@ -21,6 +22,7 @@ export function FrontDoor() {
   const [, go] = useLocation();
   const [file, setFile] = useState<File | null>(null);
   const [busy, setBusy] = useState(false);
+  const [arrival, setArrival] = useState<{ name: string; ticket: string } | null>(null);
   const settled = projects.isSuccess && demos.isSuccess && !busy;
   useEffect(() => {
     document.body.dataset["settled"] = settled ? "yes" : "no";
@@ -34,12 +36,18 @@ export function FrontDoor() {
       say(error);
     } finally {
       setBusy(false);
+      setArrival(null);
     }
+  };
+  const bringIn = (picked: File, unit: string | null) => {
+    const ticket = `${Date.now()}-${Math.random().toString(36).slice(2)}`;
+    setArrival({ name: picked.name, ticket });
+    void start(api.startOnFile(picked, unit, ticket));
   };
   const take = (picked: File | null) => {
     if (!picked) return;
     if (MESH.test(picked.name)) setFile(picked);
-    else void start(api.startOnFile(picked, null));
+    else bringIn(picked, null);
   };
   const takeAll = (files: Parameters<typeof bundle>[0]) => void bundle(files).then(take, say);
   const { over, takes } = useDropped(takeAll);
@@ -75,8 +83,8 @@ export function FrontDoor() {
                 <button className="start file" disabled={busy} {...props}>
                   <b>From a model of your own</b>
                   <span className="soft">
-                    Drop a GLB, glTF, OBJ, PLY or STL anywhere on this page, alone or with its folder or ZIP, or pick
-                    files here. A .dustcoat project works too.
+                    Drop a GLB, glTF, OBJ, PLY, STL or USD anywhere on this page, alone or with its folder or ZIP, or
+                    pick files here. A .dustcoat project works too.
                   </span>
                 </button>
               )}
@@ -90,6 +98,7 @@ export function FrontDoor() {
           </div>
         </section>
       </main>
+      {arrival && <Arriving {...arrival} />}
       {file && (
         <AskUnit
           file={file}
@@ -97,7 +106,7 @@ export function FrontDoor() {
           close={() => setFile(null)}
           start={(unit) => {
             setFile(null);
-            void start(api.startOnFile(file, unit));
+            bringIn(file, unit);
           }}
         />
       )}

@@ -10,15 +10,17 @@ export function Mending({ project }: { project: ProjectView }) {
   const set = Object.keys(settings).length;
   return (
     <Fold title="Mending" note={set > 0 ? `${set} set` : ""}>
-      {specs?.map((spec) => (
-        <Setting
-          key={spec.key}
-          spec={spec}
-          param={settings[spec.key]}
-          target={{ mending: true, key: spec.key }}
-          drivable={false}
-        />
-      ))}
+      {specs
+        ?.filter((spec) => project.piece.mendable.includes(spec.key))
+        .map((spec) => (
+          <Setting
+            key={spec.key}
+            spec={spec}
+            param={settings[spec.key]}
+            target={{ mending: true, key: spec.key }}
+            drivable={false}
+          />
+        ))}
       <p className="hint" style={{ paddingInline: 0 }}>
         The mesh file stays as it came. What is handed off has what is mended here.
       </p>

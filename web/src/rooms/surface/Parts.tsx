@@ -2,7 +2,7 @@
 import { Button, Checkbox, Select } from "@mantine/core";
 import { useState } from "react";
 
-import type { Part, PartsBy, ProjectView, Swapped } from "../../api/types";
+import type { Part, PartsBy, ProjectView, Sharing, Swapped } from "../../api/types";
 import { Track } from "../../controls/Track";
 import { useDraft } from "../../controls/useDraft";
 import { commit, show } from "../../state/actions";
@@ -12,18 +12,11 @@ export function Parts({ project }: { project: ProjectView }) {
   const part = useStore((s) => s.part);
   const on = useStore((s) => s.shown === "parts");
   const { piece } = project;
-  const { parts_by, tolerance, pictures, swapped, mending } = project.document.intake;
-  // Marks are put on the parts of the file; where all is laid out anew they would do nothing.
-  const marked = parts_by === "materials" && mending?.unwrap !== "all";
+  const { parts_by, tolerance, swapped } = project.document.intake;
   const pick = (next: number | null) => {
     useStore.setState({ part: next });
     if (!on) show("parts");
   };
-  const ways = [
-    { value: "materials", label: "material slots" },
-    { value: "colors", label: "vertex colours", disabled: !piece.colored },
-    { value: "picture", label: "ID picture", disabled: !pictures.some((p) => p.purpose === "parts") },
-  ];
   return (
     <section className="group">
       <div className="panel-head">
@@ -40,21 +33,22 @@ export function Parts({ project }: { project: ProjectView }) {
           <Select
             w={140}
             aria-label="Parts are told by"
-            data={ways}
+            data={piece.ways.map((value) => ({ value, label: WAYS[value] }))}
             value={parts_by}
             onChange={(v) => v !== null && void commit({ edit: "tell_parts", by: v as PartsBy })}
           />
         </div>
-        {parts_by !== "materials" && <Tolerance value={tolerance} by={parts_by} />}
+        {(parts_by === "colors" || parts_by === "picture") && <Tolerance value={tolerance} by={parts_by} />}
       </div>
       {swapped && <AfterSwap swapped={swapped} parts={piece.parts} />}
       <div role="list" aria-label="Parts">
         {piece.parts.map((p, i) => (
           <Row key={p.key} part={p} selected={part === i} pick={() => pick(part === i ? null : i)}>
-            {marked && (
+            {piece.marks && (
               <Uvs
                 part={p}
                 faults={piece.layout.faults[i] ?? []}
+                shares={piece.layout.shared[i] ?? false}
                 anew={project.document.intake.parts[p.key]?.unwrap ?? false}
               />
             )}
@@ -67,6 +61,21 @@ export function Parts({ project }: { project: ProjectView }) {
     </section>
   );
 }
+
+const WAYS: Record<PartsBy, string> = {
+  materials: "material slots",
+  objects: "objects",
+  groups: "groups",
+  colors: "vertex colours",
+  picture: "ID picture",
+};
+
+/** What becomes of texels that several triangles of a part share. */
+const SHARING: { value: Sharing; label: string }[] = [
+  { value: "first", label: "first counts" },
+  { value: "mean", label: "mean of all" },
+  { value: "own", label: "sheets apart" },
+];
 
 /** What the last swap of the mesh left open: parts that nothing answers to, with a choice of what they are now, and parts that were matched by place. */
 function AfterSwap({ swapped, parts }: { swapped: Swapped; parts: Part[] }) {
@@ -135,8 +144,8 @@ function Tolerance({ value, by }: { value: number; by: PartsBy }) {
 }
 
 /** What is wrong with a part's UVs, and whether they are laid out anew for it. */
-function Uvs({ part, faults, anew }: { part: Part; faults: string[]; anew: boolean }) {
-  if (faults.length === 0 && !anew) return null;
+function Uvs({ part, faults, shares, anew }: { part: Part; faults: string[]; shares: boolean; anew: boolean }) {
+  if (faults.length === 0 && !anew && part.shared === "first") return null;
   return (
     <div className="part-uvs" onClick={(e) => e.stopPropagation()}>
       {faults.length > 0 && <small className="soft">UVs: {faults.join(", ")}.</small>}
@@ -147,6 +156,17 @@ function Uvs({ part, faults, anew }: { part: Part; faults: string[]; anew: boole
         checked={anew}
         onChange={(e) => void commit({ edit: "unwrap_part", part: part.key, anew: e.currentTarget.checked })}
       />
+      {(shares || part.shared !== "first") && !anew && (
+        <Select
+          size="xs"
+          label="Shared texels"
+          description="How what several faces share is measured."
+          aria-label={`Shared texels of ${part.name}`}
+          data={SHARING}
+          value={part.shared}
+          onChange={(v) => v !== null && void commit({ edit: "share_texels", part: part.key, shared: v as Sharing })}
+        />
+      )}
     </div>
   );
 }

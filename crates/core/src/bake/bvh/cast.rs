@@ -202,24 +202,38 @@ pub(super) fn inside_shares(
 /// The most crossings of a lane that are kept.
 const CROSSINGS: usize = 32;
 
-/// The distances at which each lane crosses the surface between near and far, nearest first, each with +1 where it goes in and −1 where it comes out. Of more than
-/// [`CROSSINGS`] some are left out.
-fn crossings(nodes: &[Node], triangles: &[Triangle], packet: &Packet) -> [Vec<(f32, f32)>; WIDTH] {
-    let mut out: [Vec<(f32, f32)>; WIDTH] = Default::default();
+/// Where the lanes cross the surface: of each lane how often, and the distances, nearest first, with +1 where it goes in and −1 where it comes out.
+struct Crossings {
+    count: [usize; WIDTH],
+    at: [[(f32, f32); CROSSINGS]; WIDTH],
+}
+
+/// The crossings of each lane between near and far; of more than [`CROSSINGS`] the farthest are left out.
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
+fn crossings(nodes: &[Node], triangles: &[Triangle], packet: &Packet, out: &mut Crossings) {
+    out.count = [0; WIDTH];
     let mut p = packet.clone();
     walk(nodes, &mut p, |p, range| {
         for t in &triangles[range] {
             let (dist, side) = meet(t, p);
-            for l in 0..WIDTH {
-                if dist[l] >= 0.0 && out[l].len() < CROSSINGS {
-                    out[l].push((dist[l], side[l]));
+            for l in (0..WIDTH).filter(|l| dist[*l] >= 0.0) {
+                let (lane, count) = (&mut out.at[l], &mut out.count[l]);
+                let mut k = *count;
+                if k == CROSSINGS && lane[k - 1].0 <= dist[l] {
+                    continue;
                 }
+                k = k.min(CROSSINGS - 1);
+                *count = (*count + 1).min(CROSSINGS);
+                // Kept in order as they come: there are few.
+                while k > 0 && lane[k - 1].0 > dist[l] {
+                    lane[k] = lane[k - 1];
+                    k -= 1;
+                }
+                lane[k] = (dist[l], side[l]);
             }
         }
         false
     });
-    out.iter_mut().for_each(|lane| lane.sort_by(|a, b| a.0.total_cmp(&b.0)));
-    out
 }
 
 /// The stretches of each lane that lie within solids, however many lie over one another there, told one after the other: lane, begin and end, up to the lane's far end.
@@ -231,10 +245,10 @@ pub(super) fn within(
     depth: &[f32; WIDTH],
     mut tell: impl FnMut(usize, f32, f32),
 ) {
-    for (l, lane) in crossings(nodes, triangles, packet).iter().enumerate() {
-        if packet.far[l] < 0.0 {
-            continue;
-        }
+    let mut all = Crossings { count: [0; WIDTH], at: [[(0.0, 0.0); CROSSINGS]; WIDTH] };
+    crossings(nodes, triangles, packet, &mut all);
+    for l in (0..WIDTH).filter(|l| packet.far[*l] >= 0.0) {
+        let lane = &all.at[l][..all.count[l]];
         let (mut deep, mut since) = (depth[l], 0.0);
         for (at, side) in lane {
             let next = deep + side;

@@ -66,7 +66,7 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
 
 /// The same where shells lie in one another: what lies in several solids is solid once.
 fn sunken(run: &Run, rays: &Rays, radii: [f32; 3], planes: &mut [&mut [f32]], start: impl Fn(usize) -> (Vec3, Vec3)) {
-    let depths = run.depths(&start);
+    let depths = run.depths();
     rays.mean(run, planes, start, |first, packet, cosine| {
         let outside = depths[first / WIDTH];
         let begin = std::array::from_fn(|l| outside[l] + if cosine[l] < 0.0 { 1.0 } else { 0.0 });

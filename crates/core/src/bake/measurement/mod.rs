@@ -2,6 +2,7 @@
 //! each in [`MEASUREMENTS`]. Readings are what masks take of them.
 
 mod curvature;
+mod hidden;
 mod occlusion;
 mod rays;
 mod thickness;
@@ -125,7 +126,7 @@ impl MeasurementKey {
     /// blake3 over everything the values depend on: piece, size, kind and settings. Hex.
     pub fn hash(&self, piece_hash: &str, size: u32) -> String {
         let mut h = blake3::Hasher::new();
-        h.update(b"measurement/1|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
+        h.update(b"measurement/2|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
         h.update(self.kind.as_bytes());
         self.hash_into(&mut h);
         h.finalize().to_hex().to_string()
@@ -155,13 +156,17 @@ impl Run<'_> {
     }
 
     /// In how many other solids each spot of the run lies, just outside of its own face: the winding number, as the mean over directions of what is crossed outwards less
-    /// what is crossed inwards, so that an open end, or a sheet that lies over a spot, misleads none. None but where shells may lie in one another; [`WIDTH`] spots at
-    /// a time.
-    fn depths(&self, spot: impl Fn(usize) -> (Vec3, Vec3)) -> Vec<[f32; WIDTH]> {
+    /// what is crossed inwards, so that an open end, or a sheet that lies over a spot, misleads none. [`WIDTH`] spots at a time; those of texels' centres are kept.
+    fn depths(&self) -> Vec<[f32; WIDTH]> {
         let groups = self.texels.len().div_ceil(WIDTH);
-        if !self.solid.sunken {
-            return vec![[0.0; WIDTH]; groups];
+        if self.offset == [0.0; 2]
+            && let Some(known) = self.surface.found.depths.get()
+        {
+            let lane = |at: usize| self.texels.get(at).map_or(0.0, |i| f32::from(known[*i as usize]));
+            return (0..groups).map(|g| std::array::from_fn(|l| lane(g * WIDTH + l))).collect();
         }
+        let by = self.surface.piece.diagonal() * 4e-5;
+        let spot = |i: usize| self.spot(i, by);
         let far = self.surface.piece.diagonal() * 2.0;
         let all = |group: usize| {
             let first = group * WIDTH;
@@ -174,9 +179,39 @@ impl Run<'_> {
                 }
                 sum.iter_mut().zip(self.solid.bvh.depth(&packet)).for_each(|(s, d)| *s += d / AROUND.len() as f32);
             }
-            sum.map(|w| (w + 1.0 - SURELY).floor().max(0.0))
+            let mut depth = sum.map(|w| (w + 1.0 - SURELY).floor().max(0.0));
+            let unsure: [bool; WIDTH] =
+                std::array::from_fn(|l| (DOUBTFUL..SURELY).contains(&(sum[l] - sum[l].floor())));
+            if unsure.contains(&true) {
+                let shut = self.shut_in(&spots, unsure, far);
+                (0..WIDTH).for_each(|l| depth[l] += if shut[l] { 1.0 } else { 0.0 });
+            }
+            depth
         };
         (0..groups).map(all).collect()
+    }
+
+    /// Which of some spots nothing can see: all ways out from them are barred. So is what lies below a shell that stands on it with an open end, and not what lies
+    /// below a sheet.
+    fn shut_in(&self, spots: &[Option<(Vec3, Vec3)>; WIDTH], asked: [bool; WIDTH], far: f32) -> [bool; WIDTH] {
+        let mut shut = asked;
+        for ray in 0..WAYS_OUT {
+            let mut packet = Packet::default();
+            let mut sent = [false; WIDTH];
+            // Spread evenly: a spiral by the golden angle.
+            let y = 1.0 - (2.0 * ray as f32 + 1.0) / WAYS_OUT as f32;
+            let (sin, cos) = libm::sincosf(ray as f32 * 2.399_963_2);
+            let way = Vec3::new(cos, 0.0, sin) * (1.0 - y * y).sqrt() + Vec3::Y * y;
+            for (l, (place, normal)) in spots.iter().enumerate().filter_map(|(l, s)| Some((l, (*s)?))) {
+                if shut[l] && way.dot(normal) > 0.02 {
+                    sent[l] = true;
+                    packet.set(l, (place + normal * far * 1e-6).to_array(), way.to_array(), 0.0, far);
+                }
+            }
+            let barred = self.solid.bvh.occluded(&mut packet);
+            (0..WIDTH).for_each(|l| shut[l] &= !sent[l] || barred[l]);
+        }
+        shut
     }
 
     /// Unit shading normal of the `i`-th texel of the run.
@@ -197,6 +232,10 @@ fn inside(p: Vec3, corners: [Vec3; 3]) -> Vec3 {
 
 /// Winding number from which on a spot lies within a solid: under a sheet that covers half of what it sees, one side of it, it is ½.
 const SURELY: f32 = 0.75;
+/// Winding number from which on it may lie within one that is open where it stands on the spot's own.
+const DOUBTFUL: f32 = 0.35;
+/// Directions that are tried for a way out of such a place.
+const WAYS_OUT: u32 = 96;
 /// Directions in which it is asked how deep a spot lies in other solids: the corners of an icosahedron, turned off all axes.
 const AROUND: [[f32; 3]; 12] = [
     [0.174429, -0.002729, 0.984666],
@@ -237,27 +276,70 @@ pub fn measure(
     let n = measurement.planes.len();
     let mut out = vec![0.0; all.len() * n];
     let progress = Progress::new(label, all.len().div_ceil(BATCH), on);
+    let hidden = hidden(surface, solid, cancel)?;
     let centre = |texels: &[u32]| fill(measurement, (surface, solid), settings, texels, [0.0; 2], cancel);
     for (start, values) in batches(&all, &centre, &progress, cancel)? {
         put(&mut out, all.len(), &all[start..start + values.len() / n], &values);
     }
-    if settings.text("smooth") != "on" {
-        return Ok(out);
+    if settings.text("smooth") == "on" {
+        let edges = on_edges(surface, &out, n, &hidden);
+        let again = |texels: &[u32]| {
+            let mut sum = vec![0.0f32; texels.len() * n];
+            let mut seen = vec![0.0f32; texels.len()];
+            for place in PLACES {
+                let run = Run { surface, solid, texels, offset: place, cancel };
+                let depths = if solid.sunken { run.depths() } else { vec![] };
+                let counts = |i: usize| depths.get(i / WIDTH).is_none_or(|d| d[i % WIDTH] == 0.0);
+                let values = fill(measurement, (surface, solid), settings, texels, place, cancel);
+                for i in (0..texels.len()).filter(|i| counts(*i)) {
+                    seen[i] += 1.0;
+                    (0..n).for_each(|plane| sum[plane * texels.len() + i] += values[plane * texels.len() + i]);
+                }
+            }
+            // Where each place lies within another shell the texel stays as it is.
+            (0..sum.len()).map(|k| sum[k] / seen[k % texels.len()]).collect()
+        };
+        for (start, values) in batches(&edges, &again, &progress, cancel)? {
+            put(&mut out, all.len(), &edges[start..start + values.len() / n], &values);
+        }
     }
-    let edges = on_edges(surface, &out, n);
-    let again = |texels: &[u32]| {
-        let mut sum = vec![0.0f32; texels.len() * n];
-        for place in PLACES {
-            for (s, v) in sum.iter_mut().zip(fill(measurement, (surface, solid), settings, texels, place, cancel)) {
-                *s += v * 0.25;
+    if let Some(others) = surface.others() {
+        let texels: Vec<u32> = (0..others.of.len() as u32).collect();
+        self::hidden(&others.surface, solid, cancel)?;
+        let centre = |texels: &[u32]| fill(measurement, (&others.surface, solid), settings, texels, [0.0; 2], cancel);
+        let mut count = vec![1.0f32; all.len()];
+        others.of.iter().for_each(|i| count[*i as usize] += 1.0);
+        for (start, values) in batches(&texels, &centre, &progress, cancel)? {
+            let run = values.len() / n;
+            for (k, v) in values.into_iter().enumerate() {
+                out[k / run * all.len() + others.of[start + k % run] as usize] += v;
             }
         }
-        sum
-    };
-    for (start, values) in batches(&edges, &again, &progress, cancel)? {
-        put(&mut out, all.len(), &edges[start..start + values.len() / n], &values);
+        out.chunks_exact_mut(all.len()).for_each(|plane| plane.iter_mut().zip(&count).for_each(|(v, n)| *v /= n));
+    }
+    if hidden.contains(&true) {
+        hidden::carry_on(surface, &mut out, &hidden);
     }
     Ok(out)
+}
+
+/// Which texels lie within another shell; none of them where no shells lie in one another. How deep each lies is kept.
+fn hidden(surface: &Surface, solid: &Solid, cancel: &Cancel) -> Result<Vec<bool>, Cancelled> {
+    if !solid.sunken {
+        return Ok(vec![]);
+    }
+    if surface.found.depths.get().is_none() {
+        let all: Vec<u32> = (0..surface.atlas.len() as u32).collect();
+        let work = |texels: &[u32]| {
+            cancel.check()?;
+            let depths = Run { surface, solid, texels, offset: [0.0; 2], cancel }.depths();
+            Ok(depths.into_iter().flatten().take(texels.len()).map(|d| d.min(255.0) as u8).collect::<Vec<u8>>())
+        };
+        let known: Vec<Vec<u8>> = all.par_chunks(BATCH).map(work).collect::<Result<_, Cancelled>>()?;
+        // Whoever comes second has found the same.
+        _ = surface.found.depths.set(known.concat());
+    }
+    Ok(surface.found.depths.get().expect("it was set").iter().map(|d| *d > 0).collect())
 }
 
 /// As many covered texels as are measured where it is to be seen at once.
@@ -315,20 +397,22 @@ fn fill(
     values
 }
 
-/// Scatters a batch's planes into the whole ones.
+/// Scatters a batch's planes into the whole ones; what is no number leaves what is there.
 fn put(out: &mut [f32], len: usize, texels: &[u32], values: &[f32]) {
     for (plane, values) in values.chunks_exact(texels.len()).enumerate() {
-        for (t, v) in texels.iter().zip(values) {
+        for (t, v) in texels.iter().zip(values).filter(|(_, v)| !v.is_nan()) {
             out[plane * len + *t as usize] = *v;
         }
     }
 }
 
-/// Covered texels with a neighbour, right or below or left or above, that reads quite otherwise in some plane.
-fn on_edges(surface: &Surface, values: &[f32], planes: usize) -> Vec<u32> {
+/// Covered texels with a neighbour, right or below or left or above, that reads quite otherwise in some plane; of those that can be seen.
+fn on_edges(surface: &Surface, values: &[f32], planes: usize, hidden: &[bool]) -> Vec<u32> {
     let (atlas, len) = (&surface.atlas, surface.atlas.len());
     let differs = |i: usize, j: usize| (0..planes).any(|p| (values[p * len + i] - values[p * len + j]).abs() > EDGE);
-    (0..len as u32).into_par_iter().filter(|i| atlas.neighbours(*i).any(|j| differs(*i as usize, j))).collect()
+    let seen = |i: usize| hidden.get(i).is_none_or(|h| !h);
+    let edge = |i: &u32| seen(*i as usize) && atlas.neighbours(*i).any(|j| seen(j) && differs(*i as usize, j));
+    (0..len as u32).into_par_iter().filter(edge).collect()
 }
 
 /// The setting that all measurements have: whether edges are measured more finely.

@@ -48,7 +48,7 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     };
     if run.solid.sunken {
         // The way goes on through all that is solid, whatever faces lie within it.
-        let depths = run.depths(|i| run.spot(i, lift * 4.0));
+        let depths = run.depths();
         return rays.mean(run, planes, start, |first, packet, _| {
             let mut way = [distance; WIDTH];
             let begin = depths[first / WIDTH].map(|d| d + 1.0);

@@ -3,15 +3,17 @@
 use std::collections::BTreeMap;
 use std::io::{Cursor, Read};
 
-use super::{MeshError, MeshLimits, unreadable};
+use super::{EXTENSIONS_USD, MeshError, MeshLimits, unreadable, usd};
 
 /// Files beside a mesh, by their path in the ZIP, `/` between folders.
 #[derive(Debug, Default, Clone)]
 pub struct Folder {
     files: BTreeMap<String, Vec<u8>>,
+    /// The file that all others belong to, where that is known.
+    root: Option<String>,
 }
 
-const MESHES: [&str; 5] = ["glb", "gltf", "obj", "ply", "stl"];
+const MESHES: [&str; 8] = ["glb", "gltf", "obj", "ply", "stl", "usd", "usda", "usdc"];
 const PICTURES: [&str; 8] = ["png", "jpg", "jpeg", "webp", "tif", "tiff", "exr", "hdr"];
 const MAX_FILES: usize = 4096;
 
@@ -22,12 +24,17 @@ pub(super) fn extension(path: &str) -> String {
 impl Folder {
     /// Files that are at hand already, by their paths.
     pub fn of(files: BTreeMap<String, Vec<u8>>) -> Folder {
-        Folder { files }
+        Folder { files, root: None }
     }
 
     /// One of its files.
     pub fn file(&self, path: &str) -> Option<&[u8]> {
         self.files.get(path).map(Vec::as_slice)
+    }
+
+    /// All of them.
+    pub(super) fn all(&self) -> &BTreeMap<String, Vec<u8>> {
+        &self.files
     }
 
     /// Unpacks a ZIP.
@@ -39,7 +46,7 @@ impl Folder {
         if archive.len() > MAX_FILES {
             return Err(MeshError::TooLarge { what: "files", found: archive.len(), limit: MAX_FILES });
         }
-        let (mut files, mut total) = (BTreeMap::new(), 0);
+        let (mut files, mut total, mut root) = (BTreeMap::new(), 0, None);
         for i in 0..archive.len() {
             let file = archive.by_index(i).map_err(unreadable)?;
             // Hidden files and those that other systems leave behind say nothing of the mesh.
@@ -54,17 +61,34 @@ impl Folder {
             if total > limits.bytes {
                 return Err(MeshError::TooLarge { what: "bytes, unpacked,", found: total, limit: limits.bytes });
             }
+            if files.is_empty() {
+                root = Some(path.clone());
+            }
             files.insert(path, content);
         }
-        Ok(Folder { files })
+        Ok(Folder { files, root })
     }
 
-    /// The mesh in it: of several, the one with the most bytes.
+    /// With its first file as the one that all others belong to, or with none: so it is in a `.usdz`.
+    pub(super) fn rooted(self, first: bool) -> Folder {
+        let root = self.root.filter(|r| first && EXTENSIONS_USD.contains(&extension(r).as_str()));
+        Folder { root, ..self }
+    }
+
+    /// The mesh in it: of several, the one with the most bytes that no layer of USD names.
     ///
     /// # Errors
     /// [`MeshError::NoMesh`] when there is none.
     pub fn mesh(&self) -> Result<(&str, &[u8]), MeshError> {
-        let is_mesh = |path: &&String| MESHES.contains(&extension(path).as_str());
+        if let Some(root) = &self.root {
+            return Ok((root, &self.files[root]));
+        }
+        let named: Vec<String> = self
+            .files
+            .iter()
+            .flat_map(|(at, b)| usd::names_beside(b).into_iter().filter_map(|n| within(at, &n)))
+            .collect();
+        let is_mesh = |path: &&String| MESHES.contains(&extension(path).as_str()) && !named.contains(path);
         let largest = self.files.keys().filter(is_mesh).max_by_key(|p| (self.files[*p].len(), std::cmp::Reverse(*p)));
         let path = largest.ok_or(MeshError::NoMesh)?;
         Ok((path, &self.files[path]))

@@ -7,15 +7,15 @@ use gltf::accessor::{DataType, Dimensions, Item, Iter};
 use gltf::buffer::Source;
 
 use super::gltf_json::{Opened, open};
-use super::{Folder, FoundPicture, MeshError, MeshLimits, Soup, unreadable};
+use super::{Folder, FoundPicture, MeshError, MeshLimits, Reading, Slots, Soup, unreadable};
 use crate::mesh::Finding;
 use crate::raster::srgb::encode_u8;
 
 const MAX_NODES: usize = 100_000;
 
-/// Reads a GLB or glTF; positions are multiplied by `scale`.
-pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
-    guarded(|| parse(name, bytes, folder, scale, limits))
+/// Reads a GLB or glTF.
+pub(super) fn read(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading) -> Result<Soup, MeshError> {
+    guarded(|| parse(name, bytes, folder, reading))
 }
 
 /// The pictures that the file's materials use, each once.
@@ -47,7 +47,7 @@ fn guarded<T>(work: impl FnOnce() -> Result<T, MeshError>) -> Result<T, MeshErro
 
 fn find_pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundPicture>, MeshError> {
     let gltf = open(bytes)?;
-    let buffers = load_buffers(name, &gltf, folder)?;
+    let buffers = load_buffers(name, &gltf, folder, MeshLimits::default().bytes)?;
     let gltf = gltf.document;
     let content = |image: gltf::Image| match image.source() {
         gltf::image::Source::View { view, .. } => {
@@ -77,9 +77,10 @@ fn find_pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundP
     Ok(found)
 }
 
-fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
+fn parse(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading) -> Result<Soup, MeshError> {
+    let limits = reading.limits;
     let gltf = open(bytes)?;
-    let buffers = load_buffers(name, &gltf, folder)?;
+    let buffers = load_buffers(name, &gltf, folder, limits.bytes)?;
     let Opened { document, findings, laid_by_materials, .. } = gltf;
     let count = count_triangles(&document);
     if count > limits.triangles {
@@ -96,6 +97,8 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
         None => return Err(MeshError::Empty),
     };
     let (mut visited, mut left_out, mut sets) = (0, 0, 0);
+    soup.offers.groups = document.meshes().len() > 1;
+    soup.offers.objects = document.nodes().filter(|n| n.mesh().is_some()).count() > 1;
     while let Some((node, parent)) = todo.pop() {
         visited += 1;
         // There are not so many, so some are come to again and again.
@@ -105,8 +108,15 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
         let world = parent * Mat4::from_cols_array_2d(&node.transform().matrix());
         if let Some(mesh) = node.mesh() {
             for primitive in mesh.primitives() {
-                left_out += usize::from(!append(&mut soup, &primitive, &buffers, (world, scale), laid_by_materials)?);
-                sets = sets.max(uv_sets(&primitive).len());
+                let part = match reading.slots {
+                    slots if !slots.are_in(soup.offers) => None,
+                    Slots::Materials => None,
+                    Slots::Groups => Some(called(mesh.name(), "mesh", mesh.index())),
+                    Slots::Objects => Some(called(node.name(), "node", node.index())),
+                };
+                let from = From { buffers: &buffers, world, laid_by_materials, part };
+                left_out += usize::from(!append(&mut soup, &primitive, &from, reading)?);
+                sets = sets.max(uv_sets(&primitive).len() as u32);
                 if soup.parts.len() > limits.triangles {
                     let (found, limit) = (soup.parts.len(), limits.triangles);
                     return Err(MeshError::TooLarge { what: "triangles", found, limit });
@@ -122,20 +132,26 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimi
             remedy: "Nothing needs doing.".into(),
         });
     }
+    soup.offers.uv_sets = sets;
     if sets > 1 {
         soup.findings.push(Finding {
             serious: false,
-            what: format!("The file has {sets} sets of UVs; the first is taken."),
-            remedy: "Put the one that you want first in the modeller if that is another.".into(),
+            what: format!("The file has {sets} sets of UVs; set {} is taken.", reading.uv_set.min(sets - 1)),
+            remedy: "Choose another under Mending if that is not the one.".into(),
         });
     }
     Ok(soup)
 }
 
-fn load_buffers(name: &str, gltf: &Opened, folder: &Folder) -> Result<Vec<Vec<u8>>, MeshError> {
-    gltf.document
+fn load_buffers(name: &str, gltf: &Opened, folder: &Folder, limit: usize) -> Result<Vec<Vec<u8>>, MeshError> {
+    let mut all = gltf
+        .document
         .buffers()
+        .take(gltf.document.buffers().len() - gltf.packed.len())
         .map(|b| {
+            if gltf.empty.contains(&b.index()) {
+                return Ok(vec![]);
+            }
             let data = match b.source() {
                 Source::Bin => gltf.blob.clone().ok_or_else(|| unreadable("the GLB has no binary chunk"))?,
                 Source::Uri(uri) => bytes_of_uri(name, uri, folder)?,
@@ -145,7 +161,17 @@ fn load_buffers(name: &str, gltf: &Opened, folder: &Folder) -> Result<Vec<Vec<u8
             }
             Ok(data)
         })
-        .collect()
+        .collect::<Result<Vec<_>, _>>()?;
+    let mut whole = 0usize;
+    for packed in &gltf.packed {
+        let bytes = packed.bytes(&all)?;
+        whole += bytes.len();
+        if whole > limit {
+            return Err(MeshError::TooLarge { what: "bytes, unpacked,", found: whole, limit });
+        }
+        all.push(bytes);
+    }
+    Ok(all)
 }
 
 /// What a URI holds (`data:`), or names in the folder that came with the file; nothing else is looked at.
@@ -212,24 +238,33 @@ fn uv_sets(primitive: &gltf::Primitive) -> Vec<u32> {
     sets
 }
 
-/// Adds the triangles of a primitive; false for points and lines.
-fn append(
-    soup: &mut Soup,
-    primitive: &gltf::Primitive,
-    buffers: &[Vec<u8>],
-    (world, scale): (Mat4, f32),
+/// Where a primitive stands.
+struct From<'a> {
+    buffers: &'a [Vec<u8>],
+    world: Mat4,
     laid_by_materials: bool,
-) -> Result<bool, MeshError> {
+    /// The part that it belongs to, where that isn't told by its material.
+    part: Option<String>,
+}
+
+fn called(name: Option<&str>, what: &str, index: usize) -> String {
+    name.filter(|n| !n.trim().is_empty()).map_or_else(|| format!("{what} {}", index + 1), str::to_owned)
+}
+
+/// Adds the triangles of a primitive; false for points and lines.
+fn append(soup: &mut Soup, primitive: &gltf::Primitive, from: &From, reading: &Reading) -> Result<bool, MeshError> {
     use gltf::Semantic;
     use gltf::mesh::Mode;
     if !matches!(primitive.mode(), Mode::Triangles | Mode::TriangleStrip | Mode::TriangleFan) {
         return Ok(false);
     }
+    let (buffers, world, scale) = (from.buffers, from.world, reading.scale);
     let of = |semantic| primitive.get(&semantic);
     let Some(positions) = of(Semantic::Positions) else { return Ok(true) };
     let positions: Vec<[f32; 3]> = numbers(&positions, buffers)?;
     let normals: Vec<[f32; 3]> = of(Semantic::Normals).map_or(Ok(vec![]), |a| numbers(&a, buffers))?;
-    let set = uv_sets(primitive).first().copied().unwrap_or(0);
+    let sets = uv_sets(primitive);
+    let set = sets.get(reading.uv_set as usize).or(sets.last()).copied().unwrap_or(0);
     let uvs: Vec<[f32; 2]> = of(Semantic::TexCoords(set)).map_or(Ok(vec![]), |a| numbers(&a, buffers))?;
     let colors: Vec<[f32; 3]> = of(Semantic::Colors(0)).map_or(Ok(vec![]), |a| match a.dimensions() {
         Dimensions::Vec4 => Ok(numbers::<4>(&a, buffers)?.into_iter().map(|[r, g, b, _]| [r, g, b]).collect()),
@@ -244,18 +279,15 @@ fn append(
     // A mirroring transform turns triangles inside out; their corners are swapped back (glTF 2.0, 3.7.4).
     let mirrored = world.determinant() < 0.0;
     let material = primitive.material();
-    let name = material
-        .name()
-        .filter(|n| !n.trim().is_empty())
-        .map_or_else(|| material.index().map_or("body".to_owned(), |i| format!("material {}", i + 1)), str::to_owned);
-    let part = soup.part(&name);
+    let of_material = || material.index().map_or("body".to_owned(), |i| called(material.name(), "material", i));
+    let part = soup.part(&from.part.clone().unwrap_or_else(of_material));
     let pbr = material.pbr_metallic_roughness();
     let [r, g, b, _] = pbr.base_color_factor();
     // White is what a material has that was given no colour.
-    if material.index().is_some() && [r, g, b] != [1.0; 3] {
+    if from.part.is_none() && material.index().is_some() && [r, g, b] != [1.0; 3] {
         soup.part_colors[part as usize] = Some([r, g, b].map(encode_u8));
     }
-    let transform = pbr.base_color_texture().filter(|_| laid_by_materials).and_then(|t| t.texture_transform());
+    let transform = pbr.base_color_texture().filter(|_| from.laid_by_materials).and_then(|t| t.texture_transform());
     let laid = transform.map(|t| {
         let ([x, y], [w, h], (sin, cos)) = (t.offset(), t.scale(), t.rotation().sin_cos());
         move |[u, v]: [f32; 2]| [x + cos * w * u + sin * h * v, y - sin * w * u + cos * h * v]

@@ -4,19 +4,22 @@ use gltf::binary::Glb;
 use gltf::{Document, json};
 use serde_json::{Map, Value, json};
 
+use super::packed::{self, Packed};
 use super::{MeshError, unreadable};
 use crate::mesh::Finding;
 
 /// Extensions that a file may ask for and whose shape is read all the same: they say what surfaces and lights look like, or are understood.
-const HARMLESS: [&str; 4] =
-    ["KHR_mesh_quantization", "KHR_texture_transform", "KHR_lights_punctual", "KHR_xmp_json_ld"];
+const HARMLESS: [&str; 6] = [
+    "KHR_mesh_quantization",
+    "KHR_texture_transform",
+    "KHR_lights_punctual",
+    "KHR_xmp_json_ld",
+    "EXT_meshopt_compression",
+    "KHR_meshopt_compression",
+];
 
 /// Extensions that pack what we need, and how to do without.
-const PACKED: [(&str, &str); 3] = [
-    ("KHR_draco_mesh_compression", "Draco"),
-    ("EXT_meshopt_compression", "meshopt"),
-    ("KHR_meshopt_compression", "meshopt"),
-];
+const PACKED: [(&str, &str); 1] = [("KHR_draco_mesh_compression", "Draco")];
 
 /// A glTF file: its document, the bytes that a GLB carries, and what was found.
 pub struct Opened {
@@ -25,6 +28,10 @@ pub struct Opened {
     pub findings: Vec<Finding>,
     /// Whether its UVs are those that its materials make of them: a file that requires KHR_texture_transform means no others.
     pub laid_by_materials: bool,
+    /// Views that are packed; the document's last buffers hold what they hold.
+    pub packed: Vec<Packed>,
+    /// Buffers that hold nothing, and stand for what is unpacked.
+    pub empty: Vec<usize>,
 }
 
 /// Opens a GLB or glTF.
@@ -37,9 +44,17 @@ pub fn open(bytes: &[u8]) -> Result<Opened, MeshError> {
     check_version(all)?;
     let laid_by_materials = check_extensions(all)?;
     tidy(all, &mut findings);
+    let (packed, empty) = packed::parted(all)?;
     let root: json::Root = serde_json::from_value(root)
         .map_err(|_| unreadable("something in it is not laid out as glTF 2.0 lays it out"))?;
-    Ok(Opened { document: Document::from_json_without_validation(root), blob, findings, laid_by_materials })
+    Ok(Opened {
+        document: Document::from_json_without_validation(root),
+        blob,
+        findings,
+        laid_by_materials,
+        packed,
+        empty,
+    })
 }
 
 fn at(e: &serde_json::Error) -> String {

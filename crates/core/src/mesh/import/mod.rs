@@ -4,21 +4,30 @@ mod folder;
 mod gltf;
 mod gltf_json;
 mod obj;
+mod packed;
 mod ply;
+mod polygon;
 mod size;
 mod stl;
 mod text;
+mod usd;
 
 pub use folder::{Folder, within};
 pub use size::{SizeInUnit, sizes};
 
 use folder::extension;
 
+use super::build::check_finite;
 use super::mend::Taking;
-use super::{MeshError, Piece, Soup, Unit};
+pub use super::soup::Slots;
+use super::{Finding, MeshError, Piece, Soup, Unit};
+use crate::task::{OnProgress, silent};
+
+/// Endings of files that are layers of USD.
+const EXTENSIONS_USD: [&str; 3] = ["usd", "usda", "usdc"];
 
 /// The most that is taken, checked before anything is allocated for it.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct MeshLimits {
     /// Bytes of the file.
     pub bytes: usize,
@@ -30,6 +39,17 @@ impl Default for MeshLimits {
     fn default() -> Self {
         Self { bytes: 512 << 20, triangles: 4_000_000 }
     }
+}
+
+/// How a file is read.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Reading {
+    /// Millimetres in one unit, where the file doesn't say it itself.
+    scale: f32,
+    /// The set of UVs that is taken, from 0 on, where there are as many.
+    uv_set: u32,
+    slots: Slots,
+    limits: MeshLimits,
 }
 
 /// A picture that came with a mesh file.
@@ -49,9 +69,28 @@ pub struct FoundPicture {
 /// # Errors
 /// [`MeshError`] with what is wrong and what to do; never a panic, whatever the bytes.
 pub fn import(name: &str, bytes: &[u8], taking: impl Into<Taking>, limits: MeshLimits) -> Result<Piece, MeshError> {
-    let Taking { unit, mending } = taking.into();
-    let soup = open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?;
-    Piece::build_mended(named(soup, name), &mending)
+    import_watched(name, bytes, taking, limits, &silent)
+}
+
+/// Share of the work that reading a file is; the rest is building the piece of it.
+const READING: f32 = 0.06;
+
+/// As [`import`], told of as it goes on: what is done, and the share of the whole.
+///
+/// # Errors
+/// As [`import`].
+pub fn import_watched(
+    name: &str,
+    bytes: &[u8],
+    taking: impl Into<Taking>,
+    limits: MeshLimits,
+    on: OnProgress,
+) -> Result<Piece, MeshError> {
+    let taking = taking.into();
+    on("Reading", 0.0);
+    let soup = open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, &taking, limits))?;
+    let building = |what: &str, share: f32| on(what, READING + (1.0 - READING) * share);
+    Piece::build_watched(named(soup, name), &taking.mending, &building)
 }
 
 /// Reads the mesh at a path of a folder, with what it names beside it.
@@ -64,9 +103,9 @@ pub fn import_in(
     taking: impl Into<Taking>,
     limits: MeshLimits,
 ) -> Result<Piece, MeshError> {
-    let Taking { unit, mending } = taking.into();
+    let taking = taking.into();
     let bytes = folder.file(path).ok_or(MeshError::NoMesh)?;
-    Piece::build_mended(named(read(path, bytes, folder, unit, limits)?, path), &mending)
+    Piece::build_mended(named(read(path, bytes, folder, &taking, limits)?, path), &taking.mending)
 }
 
 fn named(soup: Soup, file: &str) -> Soup {
@@ -79,8 +118,20 @@ fn named(soup: Soup, file: &str) -> Soup {
 /// # Errors
 /// As [`import`].
 pub fn bare(name: &str, bytes: &[u8], taking: impl Into<Taking>, limits: MeshLimits) -> Result<Soup, MeshError> {
-    let Taking { unit, mending } = taking.into();
-    open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, unit, limits))?.cleaned(&mending)
+    let taking = taking.into();
+    open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, &taking, limits))?
+        .cleaned(&taking.mending)
+}
+
+/// The corners of a mesh file as they are written, only looked through.
+///
+/// # Errors
+/// As [`import`].
+fn corners(name: &str, bytes: &[u8], unit: Option<Unit>, limits: MeshLimits) -> Result<Soup, MeshError> {
+    let taking = Taking::from(unit);
+    let soup = open(name, bytes, limits, |name, bytes, folder| read(name, bytes, folder, &taking, limits))?;
+    check_finite(&soup)?;
+    if soup.is_empty() { Err(MeshError::Empty) } else { Ok(soup) }
 }
 
 /// The pictures that come with a mesh file: those of the ZIP, or those inside a glTF.
@@ -113,7 +164,7 @@ fn open<T>(
     if !bytes.starts_with(b"PK\x03\x04") {
         return then(name, bytes, &Folder::default());
     }
-    let folder = Folder::unzip(bytes, limits)?;
+    let folder = Folder::unzip(bytes, limits)?.rooted(extension(name) == "usdz");
     let (path, mesh) = folder.mesh()?;
     then(path, mesh, &folder)
 }
@@ -122,13 +173,19 @@ fn unreadable(why: impl ToString) -> MeshError {
     MeshError::Unreadable { why: why.to_string() }
 }
 
-/// The files beside it that a mesh file names, as it names them: buffers and pictures of a glTF, the libraries of an OBJ. A ZIP has them in it, and names none.
+/// The files beside it that a mesh file names, as it names them: buffers and pictures of a glTF, the libraries of an OBJ, what a layer of USD names. A ZIP has them in it, and names none.
 pub fn names_beside(name: &str, bytes: &[u8]) -> Vec<String> {
     match extension(name).as_str() {
         "obj" => obj::names_beside(bytes),
+        _ if usd::is_layer(name, bytes) => usd::names_beside(bytes),
         _ if is_gltf(name, bytes) => gltf::names_beside(bytes),
         _ => vec![],
     }
+}
+
+/// Whether a file that is no glTF says how long its unit is.
+fn says_its_unit(name: &str, bytes: &[u8]) -> bool {
+    usd::is_layer(name, bytes) || extension(name) == "usdz"
 }
 
 fn is_gltf(name: &str, bytes: &[u8]) -> bool {
@@ -136,16 +193,32 @@ fn is_gltf(name: &str, bytes: &[u8]) -> bool {
     bytes.starts_with(b"glTF") || (looks_json && !name.to_ascii_lowercase().ends_with(".obj"))
 }
 
-fn read(name: &str, bytes: &[u8], folder: &Folder, unit: Option<Unit>, limits: MeshLimits) -> Result<Soup, MeshError> {
-    if is_gltf(name, bytes) {
-        return gltf::read(name, bytes, folder, unit.unwrap_or(Unit::M).millimetres(), limits);
+fn read(name: &str, bytes: &[u8], folder: &Folder, taking: &Taking, limits: MeshLimits) -> Result<Soup, MeshError> {
+    let reading = |usual: Unit| {
+        let scale = taking.unit.unwrap_or(usual).millimetres();
+        Reading { scale, uv_set: taking.mending.uv_set, slots: taking.slots, limits }
+    };
+    let mut soup = if is_gltf(name, bytes) {
+        gltf::read(name, bytes, folder, &reading(Unit::M))
+    } else if usd::is_layer(name, bytes) {
+        usd::read(name, bytes, folder, &reading(Unit::Cm), taking.unit)
+    } else {
+        let reading = reading(Unit::Mm);
+        match extension(name).as_str() {
+            "obj" => obj::read(name, bytes, folder, &reading),
+            "ply" => ply::read(bytes, &reading),
+            "stl" => stl::read(bytes, &reading),
+            _ if bytes.starts_with(b"ply") => ply::read(bytes, &reading),
+            _ => Err(MeshError::UnknownKind { name: name.to_owned() }),
+        }
+    }?;
+    if !taking.slots.are_in(soup.offers) {
+        let what = if taking.slots == Slots::Groups { "groups" } else { "objects" };
+        soup.findings.push(Finding {
+            serious: false,
+            what: format!("Parts are to be told by {what}, but the file doesn’t tell several apart."),
+            remedy: "They are told by its materials instead.".into(),
+        });
     }
-    let scale = unit.unwrap_or(Unit::Mm).millimetres();
-    match extension(name).as_str() {
-        "obj" => obj::read(name, bytes, folder, scale, limits),
-        "ply" => ply::read(bytes, scale, limits),
-        "stl" => stl::read(bytes, scale, limits),
-        _ if bytes.starts_with(b"ply") => ply::read(bytes, scale, limits),
-        _ => Err(MeshError::UnknownKind { name: name.to_owned() }),
-    }
+    Ok(soup)
 }

@@ -1,14 +1,16 @@
-//! Wavefront OBJ. Parts come from `usemtl`, whether or not a material library is at hand; with one, they have its diffuse colours.
+//! Wavefront OBJ. Parts come from `usemtl`, whether or not a material library is at hand (with one, they have its diffuse colours), or from `g` or `o`. Smoothing groups count
+//! where there are no normals.
 //!
 //! It is read here and not by a library, since those refuse much of what is around (Latin-1, lines that go on, names with spaces, faces of two corners) and can't say in which
 //! line something is wrong. Libraries of materials are read by `tobj`.
 
+use std::collections::BTreeSet;
 use std::io::BufReader;
 
 use super::text::{decode, lines, shown};
-use super::{Folder, MeshError, MeshLimits, Soup, unreadable};
+use super::{Folder, MeshError, Reading, Slots, Soup, polygon, unreadable};
 use crate::mesh::Finding;
-use crate::mesh::soup::Corner;
+use crate::mesh::soup::{Corner, UNTOLD};
 
 /// What the lines so far have brought in.
 #[derive(Default)]
@@ -19,22 +21,40 @@ struct Vertices {
     normals: Vec<[f32; 3]>,
 }
 
-/// Reads an OBJ; positions are multiplied by `scale`, v is flipped to point down.
-pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
+/// Reads an OBJ; v is flipped to point down.
+pub fn read(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading) -> Result<Soup, MeshError> {
     let text = decode(bytes);
+    let slot = match reading.slots {
+        Slots::Materials => "usemtl",
+        Slots::Groups => "g",
+        Slots::Objects => "o",
+    };
+    let soup = parts_by(slot, name, &text, folder, reading)?;
+    if reading.slots.are_in(soup.offers) { Ok(soup) } else { parts_by("usemtl", name, &text, folder, reading) }
+}
+
+/// What the part is called of faces that lie in none.
+const UNNAMED: &str = "body";
+
+/// Reads it with the parts that a word begins.
+fn parts_by(slot: &str, name: &str, text: &str, folder: &Folder, reading: &Reading) -> Result<Soup, MeshError> {
+    let limits = reading.limits;
     let mut soup = Soup::default();
-    for (part, color) in part_colors(name, &text, folder, &mut soup.findings) {
-        let part = soup.part(&part);
-        soup.part_colors[part as usize] = Some(color);
+    if slot == "usemtl" {
+        for (part, color) in part_colors(name, text, folder, &mut soup.findings) {
+            let part = soup.part(&part);
+            soup.part_colors[part as usize] = Some(color);
+        }
     }
     let mut all = Vertices::default();
-    let (mut part, mut left_out) = (None, 0);
-    for (at, line) in lines(&text) {
+    let (mut part, mut left_out, mut smooth) = (None, 0, UNTOLD);
+    let mut names = [BTreeSet::new(), BTreeSet::new()];
+    for (at, line) in lines(text) {
         let (word, rest) = line.split_once(char::is_whitespace).unwrap_or((&line, ""));
         match word {
             "v" => {
                 let v = numbers::<6>(rest, 3, at)?;
-                all.positions.push([v[0], v[1], v[2]].map(|v| v * scale));
+                all.positions.push([v[0], v[1], v[2]].map(|v| v * reading.scale));
                 // Three more are a colour; a fourth alone is a weight.
                 let colored = v[5].is_finite() && rest.split_whitespace().count() < 8;
                 all.colors.push(colored.then(|| bytes_of([v[3], v[4], v[5]])));
@@ -44,11 +64,25 @@ pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshL
                 all.uvs.push([v[0], 1.0 - if v[1].is_nan() { 0.0 } else { v[1] }]);
             }
             "vn" => all.normals.push(numbers::<3>(rest, 3, at)?),
-            "usemtl" if !rest.trim().is_empty() => part = Some(soup.part(&spaced_once(rest))),
+            "usemtl" | "g" | "o" if !rest.trim().is_empty() => {
+                let called = spaced_once(rest);
+                if word == slot {
+                    part = Some(soup.part(&called));
+                }
+                if word != "usemtl" {
+                    names[usize::from(word == "o")].insert(called);
+                }
+            }
+            "s" => smooth = if rest.trim() == "off" { 0 } else { rest.trim().parse().unwrap_or(UNTOLD) },
             "f" => {
-                let here = part.unwrap_or_else(|| soup.part("body"));
+                let here = part.unwrap_or_else(|| soup.part(UNNAMED));
                 part = Some(here);
+                let before = soup.len();
                 left_out += usize::from(!all.face(rest, at, here, &mut soup)?);
+                if smooth != UNTOLD || !soup.smoothing.is_empty() {
+                    soup.smoothing.resize(before, UNTOLD);
+                    soup.smoothing.resize(soup.len(), smooth);
+                }
                 if soup.len() > limits.triangles {
                     return Err(MeshError::TooLarge { what: "triangles", found: soup.len(), limit: limits.triangles });
                 }
@@ -56,6 +90,7 @@ pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshL
             _ => {}
         }
     }
+    (soup.offers.groups, soup.offers.objects) = (names[0].len() > 1, names[1].len() > 1);
     if left_out > 0 {
         soup.findings.push(Finding {
             serious: false,
@@ -67,11 +102,12 @@ pub fn read(name: &str, bytes: &[u8], folder: &Folder, scale: f32, limits: MeshL
 }
 
 impl Vertices {
-    /// Adds a face as a fan of triangles; false when it has fewer than three corners.
+    /// Adds a face, cut into triangles; false when it has fewer than three corners.
     fn face(&self, rest: &str, at: usize, part: u16, soup: &mut Soup) -> Result<bool, MeshError> {
         let corners = rest.split_whitespace().map(|text| self.corner(text, at)).collect::<Result<Vec<_>, _>>()?;
-        for k in 2..corners.len() {
-            let three = [corners[0], corners[k - 1], corners[k]];
+        let places: Vec<[f32; 3]> = corners.iter().map(|c| c.0.0).collect();
+        for three in polygon::cut(&places) {
+            let three = three.map(|k| corners[k]);
             soup.push_colored(part, three.map(|c| c.0), three.map(|c| c.1));
         }
         Ok(corners.len() > 2)

@@ -5,7 +5,7 @@ use std::io::{BufReader, Read};
 use ply_rs_bw::parser::{Parser, Reader};
 use ply_rs_bw::ply::{PropertyAccess, PropertyAccessResult};
 
-use super::{MeshError, MeshLimits, Soup, unreadable};
+use super::{MeshError, Reading, Soup, polygon, unreadable};
 
 /// One element of either kind; whatever else the file holds is passed over.
 struct Element {
@@ -64,8 +64,9 @@ fn tidied(bytes: &[u8]) -> Result<(Vec<u8>, usize), MeshError> {
     }
 }
 
-/// Reads a PLY; positions are multiplied by `scale`, v is flipped to point down.
-pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshError> {
+/// Reads a PLY; v is flipped to point down. It knows neither parts nor several sets of UVs.
+pub fn read(bytes: &[u8], reading: &Reading) -> Result<Soup, MeshError> {
+    let (scale, limits) = (reading.scale, reading.limits);
     let (head, body) = tidied(bytes)?;
     let mut reader = Reader::new(BufReader::new(head.chain(&bytes[body..])));
     let parser = Parser::<Element>::new();
@@ -108,7 +109,9 @@ pub fn read(bytes: &[u8], scale: f32, limits: MeshLimits) -> Result<Soup, MeshEr
         if many { Err(MeshError::TooLarge { what: "triangles", found, limit: limits.triangles }) } else { Ok(()) }
     };
     for face in of("face") {
-        (2..face.corners.len()).try_for_each(|k| add(face, [0, k - 1, k]))?;
+        let place = |i: &u32| vertices.get(*i as usize).map_or([0.0; 3], |v| v.position.map(|p| p as f32));
+        let places: Vec<[f32; 3]> = face.corners.iter().map(place).collect();
+        polygon::cut(&places).into_iter().try_for_each(|three| add(face, three))?;
     }
     for strip in of("tristrips") {
         // Every other triangle of a strip is turned over; a negative index begins the next strip.

@@ -1,0 +1,67 @@
+//! Texels that several triangles share, of parts for which the mean of all is measured: where the others lie on the piece.
+
+use std::collections::HashSet;
+
+use glam::Vec2;
+
+use super::Surface;
+use super::atlas::{Lies, NONE};
+use super::flat::Flat;
+use crate::mesh::mend::Sharing;
+
+/// What else lies on shared texels.
+pub struct Others {
+    /// A texel for each further triangle on a shared one, without a square around them.
+    pub surface: Surface,
+    /// The covered texel that each of them shares.
+    pub of: Vec<u32>,
+}
+
+impl Others {
+    /// Of a surface; none where no part asks for it, or nothing is shared.
+    pub fn of(surface: &Surface) -> Option<Others> {
+        let (piece, base) = (&surface.piece, &surface.atlas);
+        let asked = |t: u32| piece.parts[usize::from(piece.part_of[t as usize])].shared == Sharing::Mean;
+        if base.overlaps.is_empty() || !piece.parts.iter().any(|p| p.shared == Sharing::Mean) {
+            return None;
+        }
+        let mut atlas = base.subset(&[]);
+        let mut of = vec![];
+        let (held, size) = (base.held(), base.size);
+        // Which chart a triangle belongs to, and which way round it lies there: halves that are mirrored hang together in the middle.
+        let side = |t: u32| {
+            let [a, b, c] = piece.triangles[t as usize].map(|v| Vec2::from(piece.uvs[v as usize]));
+            (piece.chart_of[t as usize], (b - a).perp_dot(c - a) < 0.0)
+        };
+        let mut seen = HashSet::new();
+        for t in (0..piece.triangles.len() as u32).filter(|t| asked(*t)) {
+            let flat = Flat::of(piece, t, size);
+            if flat.is_line() {
+                continue;
+            }
+            let c = flat.corners;
+            let (low, high) = (c[0].min(c[1]).min(c[2]).max(Vec2::ZERO), c[0].max(c[1]).max(c[2]).max(Vec2::ZERO));
+            let sheet = u32::from(piece.sheet_of[t as usize]) * size;
+            for y in low.y as u32..(high.y as u32 + 1).min(size) {
+                if !held.contains(&(sheet + y)) {
+                    continue;
+                }
+                for x in (low.x as u32).max(base.columns.start)..(high.x as u32 + 1).min(base.columns.end) {
+                    let at = (sheet + y) * size + x;
+                    let shares = flat.shares(Vec2::new(x as f32 + 0.5, y as f32 + 0.5));
+                    let home = base.lookup[base.place(at)];
+                    let counts = |home: u32| {
+                        // A centre on the edge between two triangles lies in both, and counts once.
+                        let (own, inner) = (side(base.triangle[home as usize]), shares.min_element());
+                        if side(t) == own { base.triangle[home as usize] != t && inner > 1e-3 } else { inner >= 0.0 }
+                    };
+                    if home != NONE && counts(home) && seen.insert((home, side(t))) {
+                        atlas.add(at, &Lies::at(piece, t, shares), 0.0);
+                        of.push(home);
+                    }
+                }
+            }
+        }
+        (!of.is_empty()).then(|| Others { surface: Surface::of_atlas(piece.clone(), atlas), of })
+    }
+}

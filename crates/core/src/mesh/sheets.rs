@@ -99,8 +99,25 @@ pub fn assign(
         (n, (layer > 0 || shared.contains(&(n, part))).then_some(part), layer)
     };
     let all: BTreeSet<Key> = (0..soup.len()).map(key).collect();
+    let needed = all.len();
     let all: Vec<Key> = all.into_iter().take(MOST).collect();
-    let of = (0..soup.len()).map(|t| all.binary_search(&key(t)).unwrap_or(0) as u16).collect();
+    // What would lie on a sheet too many lies on the first of its part or its tile.
+    let lies_on = |t: usize| {
+        let (n, part, _) = key(t);
+        let ways = [key(t), (n, part, 0), (n, None, 0)];
+        ways.iter().find_map(|k| all.binary_search(k).ok()).unwrap_or(0) as u16
+    };
+    let of = (0..soup.len()).map(lies_on).collect();
+    if needed > MOST {
+        findings.push(Finding {
+            serious: true,
+            what: format!(
+                "Its UVs would need {needed} sheets; {MOST} is the most, and what lies on the others shares texels."
+            ),
+            remedy: "Have the UVs of those parts laid out anew (the list of parts), or lay them apart in the modeller."
+                .into(),
+        });
+    }
     let name = |(n, part, layer): &Key| match (part, layer) {
         (Some(p), 0) => format!("{}.{n}", soup.part_names[*p as usize]),
         (Some(p), layer) => format!("{} {}.{n}", soup.part_names[*p as usize], layer + 1),

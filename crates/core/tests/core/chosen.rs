@@ -331,3 +331,16 @@ fn mirrored_halves_that_meet_in_the_middle_lie_on_two_sheets_when_each_is_to_hav
     };
     assert!(of(1.0).len() == 1 && of(-1.0).len() == 1 && of(1.0) != of(-1.0));
 }
+
+#[test]
+fn parts_that_would_need_more_sheets_than_there_are_say_so() {
+    let own = BTreeMap::from([("tile".to_owned(), Sharing::Own)]);
+    let stacked = |n: usize| {
+        Piece::build_mended(squares(&vec![[0.0, 0.0]; n]), &Mending::default().sharing(own.clone())).unwrap()
+    };
+    let few = stacked(3);
+    assert!(few.sheets.len() == 3 && !has(&few, "would need"));
+    let many = stacked(20);
+    assert!(many.sheets.len() == 16 && has(&many, "would need 20 sheets"), "{:?}", many.findings);
+    assert!(many.sheet_of.iter().all(|s| *s < 16));
+}

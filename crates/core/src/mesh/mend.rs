@@ -64,7 +64,7 @@ pub fn specs() -> Vec<ParamSpec> {
             "tiles",
             "UV tiles",
             &[("told", "as told"), ("sheets", "sheets"), ("repeats", "repeats")],
-            "What UVs beyond the first square mean: sheets of their own, or the first sheet again and again; as told: repeats where they cross the borders of squares, or where there are too many squares.",
+            "What UVs beyond the first square mean: sheets of their own, or the first sheet again and again; as told: repeats where they cross the borders of squares, or where there are too many of them.",
         ),
         ParamSpec::choice(
             "unwrap",

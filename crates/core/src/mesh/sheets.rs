@@ -25,9 +25,7 @@ const SLACK: f32 = 1e-3;
 
 /// Share of the triangles that must cross borders of squares for UVs to be taken to repeat.
 const CROSSING: f32 = 0.05;
-/// Share of the triangles beyond the first square that must lie exactly over ones of it for them to be taken as copies.
-const COPIES: f32 = 0.5;
-/// Steps of the square in which UVs are compared for that.
+/// Steps of the square in which UVs are compared, where triangles may lie exactly over others.
 const FINE: f32 = 8192.0;
 
 /// One UV square.
@@ -128,25 +126,27 @@ pub fn assign(
     (sheets, of)
 }
 
-/// Whether UVs beyond the first square look as if they repeat it: they run over the borders of squares, or lie exactly over ones of the first.
+/// Whether UVs beyond the first square look as if they repeat it: they run over the borders of squares.
 fn repeats(soup: &Soup, tiles: &[[i32; 2]]) -> bool {
-    let beyond = tiles.iter().filter(|t| **t != [0, 0]).count() as f32;
-    if beyond == 0.0 {
-        return false;
-    }
-    let square = |t: usize| {
-        let [u, v] = tiles[t].map(|n| n as f32);
-        [0, 1, 2].map(|k| [soup.uvs[3 * t + k][0] - u, soup.uvs[3 * t + k][1] + v])
-    };
-    let crossing = (0..soup.len()).filter(|t| square(*t).iter().any(reaches_out)).count() as f32;
+    let crossing = (0..soup.len()).filter(|t| square(soup, tiles[*t], *t).iter().any(reaches_out)).count() as f32;
+    tiles.iter().any(|t| *t != [0, 0]) && crossing > CROSSING * soup.len() as f32
+}
+
+/// How many triangles beyond the first square lie exactly over ones of it: they may be meant to look alike, or be copies that are each to wear in their own way.
+fn copies(soup: &Soup, tiles: &[[i32; 2]], udim: impl Fn([i32; 2]) -> Option<u16>) -> usize {
     let key = |t: usize| {
-        let mut at = square(t).map(|uv| uv.map(|c| (c * FINE).round() as i32));
+        let mut at = square(soup, [0, 0], t).map(|uv| uv.map(|c| (c * FINE).round() as i32));
         at.sort_unstable();
         at
     };
     let first: HashSet<_> = (0..soup.len()).filter(|t| tiles[*t] == [0, 0]).map(key).collect();
-    let copies = (0..soup.len()).filter(|t| tiles[*t] != [0, 0] && first.contains(&key(*t))).count() as f32;
-    crossing > CROSSING * soup.len() as f32 || copies > COPIES * beyond
+    let beyond = |t: &usize| tiles[*t] != [0, 0] && udim(tiles[*t]).is_some();
+    (0..soup.len()).filter(|t| beyond(t) && first.contains(&key(*t))).count()
+}
+
+/// The UVs of a triangle, moved from a tile into the first square.
+fn square(soup: &Soup, [u, v]: [i32; 2], t: usize) -> [[f32; 2]; 3] {
+    [0, 1, 2].map(|k| [soup.uvs[3 * t + k][0] - u as f32, soup.uvs[3 * t + k][1] + v as f32])
 }
 
 fn reaches_out(uv: &[f32; 2]) -> bool {
@@ -257,7 +257,20 @@ fn tell(
             what: format!("{:.0} % of the triangles repeat the first UV square, as for a tiling texture.", percent(n)),
             remedy: "What lies over one another looks alike. Set UV tiles to sheets under Mending if each square is one, or have the UVs laid out anew.".into(),
         });
-    } else if too_many || outside > 0 {
+    }
+    let copies = if shown || too_many { 0 } else { copies(soup, tiles, &udim) };
+    if copies > 0 {
+        findings.push(Finding {
+            serious: false,
+            what: format!(
+                "{:.0} % of the triangles lie exactly over ones of the first UV square, each in a square of its own.",
+                percent(copies)
+            ),
+            remedy: "They get sheets of their own. Set UV tiles to repeats under Mending if they are to look alike."
+                .into(),
+        });
+    }
+    if !shown && (too_many || outside > 0) {
         let n = if too_many { tiles.iter().filter(|t| **t != [0, 0]).count() } else { outside };
         findings.push(Finding {
             serious: true,

@@ -7,14 +7,16 @@ use rayon::prelude::*;
 use super::Surface;
 use crate::bake::Atlas;
 
-/// How far what is seen is carried on into what is not, as a share of the piece's diagonal.
-const REACH: f32 = 0.02;
+/// How far what is seen is carried on into what is not, as a share of the piece's diagonal: no farther than filters of textures reach, since what is hidden is no surface.
+const REACH: f32 = 0.005;
+/// The fewest rings.
+const LEAST: f32 = 2.0;
 
 /// Carries the values of planes on from texels that are seen to hidden ones, ring by ring; farther in they stay what they are.
 pub fn carry_on(surface: &Surface, planes: &mut [f32], hidden: &[bool]) {
     let atlas: &Atlas = &surface.atlas;
     let len = atlas.len();
-    let rings = (REACH * surface.piece.diagonal() / atlas.texel_length.max(1e-6)).ceil().clamp(1.0, 256.0) as u32;
+    let rings = (REACH * surface.piece.diagonal() / atlas.texel_length.max(1e-6)).ceil().clamp(LEAST, 256.0) as u32;
     let mut open: Vec<bool> = hidden.to_vec();
     let mut todo: Vec<u32> = (0..len as u32).filter(|i| hidden[*i as usize]).collect();
     for _ in 0..rings {

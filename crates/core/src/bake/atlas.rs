@@ -352,12 +352,9 @@ fn raster_band(piece: &Piece, size: u32, band: u32, columns: &Range<u32>, list: 
         if flat.is_line() {
             continue;
         }
-        let c = flat.corners;
-        let (low, high) = (c[0].min(c[1]).min(c[2]) - BORDER, c[0].max(c[1]).max(c[2]) + BORDER);
-        let xs = ((low.x.max(0.0) as u32).max(columns.start), (high.x.max(0.0) as u32 + 1).min(columns.end));
-        let ys = ((low.y.max(0.0) as u32).max(top), (high.y.max(0.0) as u32 + 1).min(bottom));
-        for y in ys.0..ys.1 {
-            for x in xs.0..xs.1 {
+        let (xs, ys) = flat.reach(BORDER, columns, &(top..bottom));
+        for y in ys {
+            for x in xs.clone() {
                 let centre = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
                 let cell = &mut cells[((y - top) * columns.len() as u32 + x - columns.start) as usize];
                 visit(cell, t, sheet * size * size + y * size + x, centre, &flat);

@@ -1,5 +1,7 @@
 //! A triangle as it lies in its sheet.
 
+use std::ops::Range;
+
 use glam::{Vec2, Vec3};
 
 use crate::mesh::Piece;
@@ -25,6 +27,16 @@ impl Flat {
     /// Whether no point lies within it.
     pub fn is_line(&self) -> bool {
         self.double.abs() < LINE
+    }
+
+    /// The columns and rows, of those given, of the texels that lie within `border` of its box.
+    pub fn reach(&self, border: f32, columns: &Range<u32>, rows: &Range<u32>) -> (Range<u32>, Range<u32>) {
+        let c = &self.corners;
+        let (low, high) = (c[0].min(c[1]).min(c[2]) - border, c[0].max(c[1]).max(c[2]) + border);
+        let along = |low: f32, high: f32, of: &Range<u32>| {
+            (low.max(0.0) as u32).max(of.start)..(high.max(0.0) as u32).saturating_add(1).min(of.end)
+        };
+        (along(low.x, high.x, columns), along(low.y, high.y, rows))
     }
 
     /// The shares of its corners in a point, which add up to 1: all of them at least 0 within it.

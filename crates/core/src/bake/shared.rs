@@ -39,14 +39,10 @@ impl Others {
             if flat.is_line() {
                 continue;
             }
-            let c = flat.corners;
-            let (low, high) = (c[0].min(c[1]).min(c[2]).max(Vec2::ZERO), c[0].max(c[1]).max(c[2]).max(Vec2::ZERO));
             let sheet = u32::from(piece.sheet_of[t as usize]) * size;
-            for y in low.y as u32..(high.y as u32 + 1).min(size) {
-                if !held.contains(&(sheet + y)) {
-                    continue;
-                }
-                for x in (low.x as u32).max(base.columns.start)..(high.x as u32 + 1).min(base.columns.end) {
+            let (xs, ys) = flat.reach(0.0, &base.columns, &(0..size));
+            for y in ys.filter(|y| held.contains(&(sheet + y))) {
+                for x in xs.clone() {
                     let at = (sheet + y) * size + x;
                     let shares = flat.shares(Vec2::new(x as f32 + 0.5, y as f32 + 0.5));
                     let home = base.lookup[base.place(at)];

@@ -10,8 +10,8 @@ use glam::{IVec3, Vec3};
 use super::edges::{self, places};
 pub use super::sheets::{Sharing, Tiles};
 use super::soup::Slots;
-use super::{Finding, MeshError, Soup, Unit, sheets, unwrap};
-use crate::setting::{DialStates, ParamSpec, Settings, resolve};
+use super::{Finding, MeshError, Piece, Soup, Unit, sheets, unwrap};
+use crate::setting::{DialStates, Param, ParamSpec, Settings, resolve};
 
 /// The settings.
 pub fn specs() -> Vec<ParamSpec> {
@@ -139,6 +139,15 @@ pub struct Taking {
     pub mending: Mending,
     /// What of the file tells its parts apart.
     pub slots: Slots,
+}
+
+impl Taking {
+    /// The settings of mending that a mesh asks for by itself when it is taken in for the first time. They are kept like any other, so that what is laid on it stays as it is
+    /// whatever later versions make of such a mesh.
+    pub fn shown_by(&self, piece: &Piece) -> Settings {
+        let repeats = piece.offers.copied && self.mending.tiles == Tiles::Told && !self.mending.unwrap;
+        if repeats { Settings::from([("tiles".into(), Param::from("repeats"))]) } else { Settings::new() }
+    }
 }
 
 impl From<Option<Unit>> for Taking {

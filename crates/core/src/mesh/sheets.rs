@@ -3,7 +3,7 @@
 //! Tiles of the UV plane are numbered as UDIM numbers them: 1001 + u + 10 v, v upwards. Where parts lie over one another in a tile, as material slots that were
 //! each given the whole square do, each of those parts gets a sheet of its own.
 
-use std::collections::{BTreeMap, BTreeSet, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 
 use glam::Vec2;
 use schemars::JsonSchema;
@@ -62,6 +62,15 @@ pub enum Sharing {
     Own,
 }
 
+impl Sharing {
+    /// All of them as they are chosen among: what is kept, what it is called, and what it means.
+    pub const WAYS: [(Sharing, &str, &str, &str); 3] = [
+        (Sharing::First, "first", "first counts", "The first triangle on a texel is what is measured there."),
+        (Sharing::Mean, "mean", "mean of all", "The mean over all triangles on a texel is what is measured there."),
+        (Sharing::Own, "own", "sheets apart", "Each has texels of its own, on as many sheets as that takes."),
+    ];
+}
+
 /// Tile, part where parts lie over one another or it has several, and which of those.
 type Key = (u16, Option<u16>, u16);
 
@@ -91,6 +100,8 @@ pub fn assign(
     }
     let shared = crossing(soup, &tiles.iter().map(|t| number(*t)).collect::<Vec<_>>());
     soup.offers.tiled = tiles.iter().any(|t| *t != [0, 0]);
+    let copies = if soup.offers.tiled { copies(soup, &tiles) } else { Copies::default() };
+    soup.offers.copied = copies.alike;
     let layers = layers(soup, &tiles.iter().map(|t| number(*t)).collect::<Vec<_>>(), sharing);
     let key = |t: usize| -> Key {
         let (n, part, layer) = (number(tiles[t]), soup.parts[t], layers.get(t).copied().unwrap_or(0));
@@ -122,7 +133,7 @@ pub fn assign(
         (None, _) => n.to_string(),
     };
     let sheets: Vec<Sheet> = all.iter().map(|k| Sheet { name: name(k), udim: k.0 }).collect();
-    tell(soup, &tiles, (too_many, shown), udim, &shared, findings);
+    tell(soup, &tiles, (too_many, shown), copies.count, udim, &shared, findings);
     (sheets, of)
 }
 
@@ -132,16 +143,37 @@ fn repeats(soup: &Soup, tiles: &[[i32; 2]]) -> bool {
     tiles.iter().any(|t| *t != [0, 0]) && crossing > CROSSING * soup.len() as f32
 }
 
-/// How many triangles beyond the first square lie exactly over ones of it: they may be meant to look alike, or be copies that are each to wear in their own way.
-fn copies(soup: &Soup, tiles: &[[i32; 2]], udim: impl Fn([i32; 2]) -> Option<u16>) -> usize {
+/// Triangles beyond the first square that lie exactly over ones of it.
+#[derive(Debug, Default)]
+struct Copies {
+    /// How many there are.
+    count: usize,
+    /// Whether they look like pieces that are meant to wear alike: see [`Offers::copied`](crate::mesh::soup::Offers).
+    alike: bool,
+}
+
+/// Finds copies, of UVs that were moved into the first square.
+fn copies(soup: &Soup, tiles: &[[i32; 2]]) -> Copies {
     let key = |t: usize| {
         let mut at = square(soup, [0, 0], t).map(|uv| uv.map(|c| (c * FINE).round() as i32));
         at.sort_unstable();
         at
     };
-    let first: HashSet<_> = (0..soup.len()).filter(|t| tiles[*t] == [0, 0]).map(key).collect();
-    let beyond = |t: &usize| tiles[*t] != [0, 0] && udim(tiles[*t]).is_some();
-    (0..soup.len()).filter(|t| beyond(t) && first.contains(&key(*t))).count()
+    let turned = |t: usize| {
+        let [a, b, c] = square(soup, [0, 0], t).map(Vec2::from);
+        (b - a).perp_dot(c - a) < 0.0
+    };
+    let beyond = |t: &usize| tiles[*t] != [0, 0];
+    let first: HashMap<_, bool> = (0..soup.len()).filter(|t| !beyond(t)).map(|t| (key(t), turned(t))).collect();
+    let (mut met, mut count, mut mirrored) = (HashSet::new(), 0, 0);
+    for t in (0..soup.len()).filter(beyond) {
+        let Some((at, way)) = first.get_key_value(&key(t)) else { continue };
+        met.insert(at);
+        count += 1;
+        mirrored += usize::from(*way != turned(t));
+    }
+    let all = count > 0 && count == (0..soup.len()).filter(beyond).count();
+    Copies { count, alike: all && (mirrored == count || met.len() < first.len()) }
 }
 
 /// The UVs of a triangle, moved from a tile into the first square.
@@ -161,18 +193,16 @@ pub(super) fn tile(soup: &Soup, t: usize) -> [i32; 2] {
 
 /// The parts, per tile, that lie over another part of the same tile.
 fn crossing(soup: &Soup, tiles: &[u16]) -> BTreeSet<(u16, u16)> {
-    let mut grids: BTreeMap<(u16, u16), Vec<bool>> = BTreeMap::new();
+    let mut grids: BTreeMap<(u16, u16), Cells> = BTreeMap::new();
     if soup.part_names.len() > 1 {
         for t in 0..soup.len() {
-            cover(soup, t, grids.entry((tiles[t], soup.parts[t])).or_insert_with(|| vec![false; GRID * GRID]));
+            grids.entry((tiles[t], soup.parts[t])).or_default().cover(soup, t);
         }
     }
-    let count = |of: &[bool]| of.iter().filter(|c| **c).count() as f32;
     let mut out = BTreeSet::new();
     for (a, ga) in &grids {
         for (b, gb) in grids.range((std::ops::Bound::Excluded(*a), std::ops::Bound::Included((a.0, u16::MAX)))) {
-            let both = ga.iter().zip(gb).filter(|(x, y)| **x && **y).count() as f32;
-            if both > SHARED * count(ga).min(count(gb)).max(1.0) {
+            if ga.shared(gb) > SHARED * ga.count().min(gb.count()).max(1.0) {
                 out.extend([*a, *b]);
             }
         }
@@ -198,35 +228,61 @@ fn layers(soup: &Soup, tiles: &[u16], sharing: &BTreeMap<String, Sharing>) -> Ve
     });
     let mut of_chart: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
     (0..soup.len()).filter(|t| asks(*t)).for_each(|t| of_chart.entry(charts[t]).or_default().push(t));
-    let mut taken: BTreeMap<(u16, u16), Vec<Vec<bool>>> = BTreeMap::new();
+    let mut taken: BTreeMap<(u16, u16), Vec<Cells>> = BTreeMap::new();
     let mut out = vec![0; soup.len()];
     for all in of_chart.values() {
-        let mut own = vec![false; GRID * GRID];
-        all.iter().for_each(|t| cover(soup, *t, &mut own));
-        let cells = own.iter().filter(|c| **c).count() as f32;
+        let mut own = Cells::default();
+        all.iter().for_each(|t| own.cover(soup, *t));
         let sheets = taken.entry((tiles[all[0]], soup.parts[all[0]])).or_default();
-        let both = |sheet: &Vec<bool>| sheet.iter().zip(&own).filter(|(a, b)| **a && **b).count() as f32;
-        let free = sheets.iter().position(|s| both(s) <= SHARED * cells.max(1.0)).unwrap_or(sheets.len());
+        let room = |s: &Cells| s.shared(&own) <= SHARED * own.count().max(1.0);
+        let free = sheets.iter().position(room).unwrap_or(sheets.len());
         if free == sheets.len() {
-            sheets.push(vec![false; GRID * GRID]);
+            sheets.push(Cells::default());
         }
-        sheets[free].iter_mut().zip(&own).for_each(|(s, o)| *s |= o);
+        sheets[free].add(&own);
         all.iter().for_each(|t| out[*t] = free as u16);
     }
     out
 }
 
-/// Marks the cells whose middle lies well inside the triangle.
-fn cover(soup: &Soup, t: usize, grid: &mut [bool]) {
-    let c: Vec<Vec2> = soup.uvs[3 * t..3 * t + 3].iter().map(|uv| Vec2::from(*uv) * GRID as f32).collect();
-    let double = (c[1] - c[0]).perp_dot(c[2] - c[0]);
-    let (low, high) = (c[0].min(c[1]).min(c[2]), c[0].max(c[1]).max(c[2]));
-    let within = |v: f32| (v.max(0.0) as usize).min(GRID - 1);
-    for y in within(low.y)..=within(high.y) {
-        for x in within(low.x)..=within(high.x) {
-            let p = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
-            let inside = |k: usize| (c[(k + 1) % 3] - c[k]).perp_dot(p - c[k]) * double.signum() > double.abs() * 1e-3;
-            grid[y * GRID + x] |= (0..3).all(inside);
+/// Cells of the grid that something covers, a bit each: a mesh may have thousands of parts, and each is laid on each other.
+#[derive(Clone)]
+struct Cells(Box<[u64; GRID * GRID / 64]>);
+
+impl Default for Cells {
+    fn default() -> Self {
+        Self(Box::new([0; GRID * GRID / 64]))
+    }
+}
+
+impl Cells {
+    fn count(&self) -> f32 {
+        self.0.iter().map(|w| w.count_ones()).sum::<u32>() as f32
+    }
+
+    /// How many of them the other covers as well.
+    fn shared(&self, other: &Cells) -> f32 {
+        self.0.iter().zip(other.0.iter()).map(|(a, b)| (a & b).count_ones()).sum::<u32>() as f32
+    }
+
+    fn add(&mut self, other: &Cells) {
+        self.0.iter_mut().zip(other.0.iter()).for_each(|(a, b)| *a |= b);
+    }
+
+    /// Adds the cells whose middle lies well inside a triangle.
+    fn cover(&mut self, soup: &Soup, t: usize) {
+        let c: [Vec2; 3] = [0, 1, 2].map(|k| Vec2::from(soup.uvs[3 * t + k]) * GRID as f32);
+        let double = (c[1] - c[0]).perp_dot(c[2] - c[0]);
+        let (low, high) = (c[0].min(c[1]).min(c[2]), c[0].max(c[1]).max(c[2]));
+        let within = |v: f32| (v.max(0.0) as usize).min(GRID - 1);
+        for y in within(low.y)..=within(high.y) {
+            for x in within(low.x)..=within(high.x) {
+                let p = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
+                let inside =
+                    |k: usize| (c[(k + 1) % 3] - c[k]).perp_dot(p - c[k]) * double.signum() > double.abs() * 1e-3;
+                let at = y * GRID + x;
+                self.0[at / 64] |= u64::from((0..3).all(inside)) << (at % 64);
+            }
         }
     }
 }
@@ -235,6 +291,7 @@ fn tell(
     soup: &Soup,
     tiles: &[[i32; 2]],
     (too_many, shown): (bool, bool),
+    copies: usize,
     udim: impl Fn([i32; 2]) -> Option<u16>,
     shared: &BTreeSet<(u16, u16)>,
     findings: &mut Vec<Finding>,
@@ -258,8 +315,7 @@ fn tell(
             remedy: "What lies over one another looks alike. Set UV tiles to sheets under Mending if each square is one, or have the UVs laid out anew.".into(),
         });
     }
-    let copies = if shown || too_many { 0 } else { copies(soup, tiles, &udim) };
-    if copies > 0 {
+    if copies > 0 && !shown && !too_many {
         findings.push(Finding {
             serious: false,
             what: format!(

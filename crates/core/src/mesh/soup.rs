@@ -46,6 +46,9 @@ pub struct Offers {
     pub objects: bool,
     /// Whether its UVs reach beyond the first square.
     pub tiled: bool,
+    /// Whether what lies beyond the first square looks like mirrored or repeated pieces of what lies in it: all of it lies exactly over triangles there, turned over or over
+    /// some of them only. Whole squares that are alike are more likely things that each wear in their own way.
+    pub copied: bool,
 }
 
 /// What of a file tells the parts of its mesh apart.

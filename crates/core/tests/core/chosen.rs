@@ -245,10 +245,21 @@ fn tiles_are_sheets_and_repeats_are_repeats_until_it_is_said_otherwise() {
     apart.uvs[6..].iter_mut().for_each(|uv| uv[0] = 1.3 + (uv[0] - 1.0) * 0.5);
     assert_eq!(sheets(&apart, "told").sheets.len(), 2);
     assert_eq!(sheets(&apart, "repeats").sheets.len(), 1);
-    // The same in the next square may be meant to look alike, or each to wear in its own way: it stays, and is told.
+    // Squares that are alike as a whole are things that each wear in their own way: they stay, and are told.
     let copies = squares(&[[0.0, 0.0], [1.0, 0.0], [2.0, 0.0]]);
     let piece = sheets(&copies, "told");
     assert!(piece.sheets.len() == 3 && has(&piece, "67 % of the triangles lie exactly over"), "{:?}", piece.findings);
+    let asked = |soup: &Soup| !Taking::default().shown_by(&sheets(soup, "told")).is_empty();
+    assert!(!asked(&copies) && !asked(&apart));
+    // Some of the first square again, or all of it turned over, is meant to wear alike: what is new asks for it.
+    let mut some = squares(&[[0.0, 0.0], [1.0, 0.0], [0.0, 0.0]]);
+    some.uvs[12..].iter_mut().for_each(|uv| uv[0] *= 0.1);
+    assert!(asked(&some));
+    let mut mirrored = squares(&[[0.0, 0.0], [1.0, 0.0]]);
+    for t in [2, 3] {
+        mirrored.uvs.swap(3 * t + 1, 3 * t + 2);
+    }
+    assert!(asked(&mirrored));
     let piece = sheets(&copies, "repeats");
     assert!(piece.sheets.len() == 1 && has(&piece, "repeat the first UV square"), "{:?}", piece.findings);
     assert!(piece.uvs.iter().flatten().all(|v| (0.0..=1.0).contains(v)));

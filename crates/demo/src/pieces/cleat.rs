@@ -18,9 +18,17 @@ pub fn build() -> Piece {
     let profile = round(&points(&[(-34.0, 0.0), (0.0, 0.0), (0.0, 12.0), (-5.0, 16.0), (-34.0, 16.0)]), 2.0);
     kit.sweep("plate", &profile, &plate, Unfold::Parts, Mat4::IDENTITY);
     for side in [1.0, -1.0] {
-        // A leg that spreads into the plate and into the bar.
-        let leg =
-            points(&[(34.0, 13.0), (27.0, 17.0), (22.0, 24.0), (18.5, 34.0), (17.5, 46.0), (19.0, 58.0), (23.0, 70.0)]);
+        // A leg that spreads into the plate and into the bar, and ends within both.
+        let leg = points(&[
+            (30.0, 9.0),
+            (27.0, 16.0),
+            (21.5, 25.0),
+            (18.5, 34.0),
+            (17.0, 46.0),
+            (18.0, 60.0),
+            (18.0, 72.0),
+            (14.0, 80.0),
+        ]);
         let lean = Quat::from_rotation_z(-0.1 * side);
         let place = Mat4::from_rotation_translation(lean, Vec3::new(38.0 * side, 0.0, 0.0));
         kit.sweep("cleat", &leg, &Section::Circle(SIDES), Unfold::Parts, place);

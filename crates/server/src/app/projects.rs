@@ -180,7 +180,13 @@ impl App {
         files.insert(source.hash.clone(), mesh.to_vec());
         let mut document = document.clone();
         document.intake.mesh = source;
-        let piece = self.read_mesh_watched(&document.intake.mesh, mesh, document.intake.taking(), on)?;
+        let taking = document.intake.taking();
+        let mut piece = self.read_mesh_watched(&document.intake.mesh, mesh, taking.clone(), on)?;
+        let shown = taking.shown_by(&piece);
+        if !shown.is_empty() {
+            document.intake.mending.extend(shown);
+            piece = self.read_mesh_watched(&document.intake.mesh, mesh, document.intake.taking(), on)?;
+        }
         for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {
             let purpose = found.purpose.unwrap_or_else(|| guess_purpose(&found.name));
             // A picture that can't be read is no reason to refuse the mesh.

@@ -13,6 +13,7 @@ use rayon::prelude::*;
 use super::atlas::metric;
 use super::bvh::{Packet, WIDTH};
 use super::frame::{barycentrics, drawn_in};
+use super::shared::Others;
 use super::{Solid, Surface};
 use crate::mesh::Piece;
 use crate::raster::Plane;
@@ -272,25 +273,66 @@ pub fn measure(
 ) -> Result<Plane, Cancelled> {
     let solid = surface.solid(cancel)?;
     let label = format!("Measuring {}", measurement.label.to_lowercase());
-    let all: Vec<u32> = (0..surface.atlas.len() as u32).collect();
-    let n = measurement.planes.len();
-    let mut out = vec![0.0; all.len() * n];
-    let progress = Progress::new(label, all.len().div_ceil(BATCH), on);
+    let progress = Progress::new(label, surface.atlas.len().div_ceil(BATCH), on);
     let hidden = hidden(surface, solid, cancel)?;
-    let centre = |texels: &[u32]| fill(measurement, (surface, solid), settings, texels, [0.0; 2], cancel);
-    for (start, values) in batches(&all, &centre, &progress, cancel)? {
-        put(&mut out, all.len(), &all[start..start + values.len() / n], &values);
-    }
+    let work = Work { measurement, solid, settings, progress: &progress, cancel };
+    let mut out = work.centres(surface)?;
     if settings.text("smooth") == "on" {
-        let edges = on_edges(surface, &out, n, &hidden);
+        work.edges(surface, &hidden, &mut out)?;
+    }
+    if let Some(others) = surface.others() {
+        self::hidden(&others.surface, solid, cancel)?;
+        work.others(others, surface.atlas.len(), &mut out)?;
+    }
+    if hidden.contains(&true) {
+        hidden::carry_on(surface, &mut out, &hidden);
+    }
+    Ok(out)
+}
+
+/// What is measured of a surface, and how.
+struct Work<'a> {
+    measurement: &'a Measurement,
+    solid: &'a Solid,
+    settings: &'a Resolved,
+    progress: &'a Progress<'a>,
+    cancel: &'a Cancel,
+}
+
+impl Work<'_> {
+    /// The values of texels, plane by plane, so far from their centres.
+    fn fill(&self, surface: &Surface, texels: &[u32], offset: [f32; 2]) -> Vec<f32> {
+        let mut values = vec![0.0; texels.len() * self.measurement.planes.len()];
+        let mut planes: Vec<&mut [f32]> = values.chunks_mut(texels.len()).collect();
+        let run = Run { surface, solid: self.solid, texels, offset, cancel: self.cancel };
+        (self.measurement.fill)(&run, self.settings, &mut planes);
+        values
+    }
+
+    /// Every texel at its centre.
+    fn centres(&self, surface: &Surface) -> Result<Plane, Cancelled> {
+        let all: Vec<u32> = (0..surface.atlas.len() as u32).collect();
+        let n = self.measurement.planes.len();
+        let mut out = vec![0.0; all.len() * n];
+        let centre = |texels: &[u32]| self.fill(surface, texels, [0.0; 2]);
+        for (start, values) in batches(&all, &centre, self.progress, self.cancel)? {
+            put(&mut out, all.len(), &all[start..start + values.len() / n], &values);
+        }
+        Ok(out)
+    }
+
+    /// Texels on edges of what was measured, again: the mean over four places in each, of those that can be seen.
+    fn edges(&self, surface: &Surface, hidden: &[bool], out: &mut [f32]) -> Result<(), Cancelled> {
+        let n = self.measurement.planes.len();
+        let edges = on_edges(surface, out, n, hidden);
         let again = |texels: &[u32]| {
             let mut sum = vec![0.0f32; texels.len() * n];
             let mut seen = vec![0.0f32; texels.len()];
-            for place in PLACES {
-                let run = Run { surface, solid, texels, offset: place, cancel };
-                let depths = if solid.sunken { run.depths() } else { vec![] };
+            for offset in PLACES {
+                let run = Run { surface, solid: self.solid, texels, offset, cancel: self.cancel };
+                let depths = if self.solid.sunken { run.depths() } else { vec![] };
                 let counts = |i: usize| depths.get(i / WIDTH).is_none_or(|d| d[i % WIDTH] == 0.0);
-                let values = fill(measurement, (surface, solid), settings, texels, place, cancel);
+                let values = self.fill(surface, texels, offset);
                 for i in (0..texels.len()).filter(|i| counts(*i)) {
                     seen[i] += 1.0;
                     (0..n).for_each(|plane| sum[plane * texels.len() + i] += values[plane * texels.len() + i]);
@@ -299,28 +341,30 @@ pub fn measure(
             // Where each place lies within another shell the texel stays as it is.
             (0..sum.len()).map(|k| sum[k] / seen[k % texels.len()]).collect()
         };
-        for (start, values) in batches(&edges, &again, &progress, cancel)? {
-            put(&mut out, all.len(), &edges[start..start + values.len() / n], &values);
+        for (start, values) in batches(&edges, &again, self.progress, self.cancel)? {
+            put(out, surface.atlas.len(), &edges[start..start + values.len() / n], &values);
         }
+        Ok(())
     }
-    if let Some(others) = surface.others() {
-        let texels: Vec<u32> = (0..others.of.len() as u32).collect();
-        self::hidden(&others.surface, solid, cancel)?;
-        let centre = |texels: &[u32]| fill(measurement, (&others.surface, solid), settings, texels, [0.0; 2], cancel);
-        let mut count = vec![1.0f32; all.len()];
-        others.of.iter().for_each(|i| count[*i as usize] += 1.0);
-        for (start, values) in batches(&texels, &centre, &progress, cancel)? {
+
+    /// What else lies on shared texels, into the mean of each of the `len` texels. What lies within another shell there tells nothing and is left out.
+    fn others(&self, others: &Others, len: usize, out: &mut [f32]) -> Result<(), Cancelled> {
+        let n = self.measurement.planes.len();
+        let depths = others.surface.found.depths.get();
+        let texels: Vec<u32> =
+            (0..others.of.len() as u32).filter(|i| depths.is_none_or(|d| d[*i as usize] == 0)).collect();
+        let mut count = vec![1.0f32; len];
+        texels.iter().for_each(|i| count[others.of[*i as usize] as usize] += 1.0);
+        let centre = |texels: &[u32]| self.fill(&others.surface, texels, [0.0; 2]);
+        for (start, values) in batches(&texels, &centre, self.progress, self.cancel)? {
             let run = values.len() / n;
             for (k, v) in values.into_iter().enumerate() {
-                out[k / run * all.len() + others.of[start + k % run] as usize] += v;
+                out[k / run * len + others.of[texels[start + k % run] as usize] as usize] += v;
             }
         }
-        out.chunks_exact_mut(all.len()).for_each(|plane| plane.iter_mut().zip(&count).for_each(|(v, n)| *v /= n));
+        out.chunks_exact_mut(len).for_each(|plane| plane.iter_mut().zip(&count).for_each(|(v, n)| *v /= n));
+        Ok(())
     }
-    if hidden.contains(&true) {
-        hidden::carry_on(surface, &mut out, &hidden);
-    }
-    Ok(out)
 }
 
 /// Which texels lie within another shell; none of them where no shells lie in one another. How deep each lies is kept.
@@ -381,20 +425,6 @@ fn batches(
             Ok((b * BATCH, values))
         })
         .collect()
-}
-
-fn fill(
-    measurement: &Measurement,
-    (surface, solid): (&Surface, &Solid),
-    settings: &Resolved,
-    texels: &[u32],
-    offset: [f32; 2],
-    cancel: &Cancel,
-) -> Vec<f32> {
-    let mut values = vec![0.0; texels.len() * measurement.planes.len()];
-    let mut planes: Vec<&mut [f32]> = values.chunks_mut(texels.len()).collect();
-    (measurement.fill)(&Run { surface, solid, texels, offset, cancel }, settings, &mut planes);
-    values
 }
 
 /// Scatters a batch's planes into the whole ones; what is no number leaves what is there.

@@ -7,7 +7,7 @@ use gltf::accessor::{DataType, Dimensions, Item, Iter};
 use gltf::buffer::Source;
 
 use super::gltf_json::{Opened, open};
-use super::{Folder, FoundPicture, MeshError, MeshLimits, Reading, Slots, Soup, unreadable};
+use super::{Folder, FoundPicture, MeshError, MeshLimits, Reading, Slots, Soup, guarded, unreadable};
 use crate::mesh::Finding;
 use crate::raster::srgb::encode_u8;
 
@@ -36,13 +36,6 @@ pub fn names_beside(bytes: &[u8]) -> Vec<String> {
         Ok(buffers.chain(images).filter(|uri: &String| !uri.starts_with("data:")).collect())
     };
     guarded(named).unwrap_or_default()
-}
-
-/// The crate takes numbers in the file by their word, so some damaged files make it panic. Nothing of ours is changed half-way: the
-/// reader only makes new values.
-fn guarded<T>(work: impl FnOnce() -> Result<T, MeshError>) -> Result<T, MeshError> {
-    let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
-    result.unwrap_or_else(|_| Err(unreadable("it refers to something that it doesn't hold")))
 }
 
 fn find_pictures(name: &str, bytes: &[u8], folder: &Folder) -> Result<Vec<FoundPicture>, MeshError> {
@@ -133,13 +126,6 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading) -> Result
         });
     }
     soup.offers.uv_sets = sets;
-    if sets > 1 {
-        soup.findings.push(Finding {
-            serious: false,
-            what: format!("The file has {sets} sets of UVs; set {} is taken.", reading.uv_set.min(sets - 1)),
-            remedy: "Choose another under Mending if that is not the one.".into(),
-        });
-    }
     Ok(soup)
 }
 

@@ -173,6 +173,12 @@ fn unreadable(why: impl ToString) -> MeshError {
     MeshError::Unreadable { why: why.to_string() }
 }
 
+/// Runs a crate that takes numbers in a file by their word, so that some damaged files make it panic. Nothing of ours is changed half-way: a reader only makes new values.
+fn guarded<T>(work: impl FnOnce() -> Result<T, MeshError>) -> Result<T, MeshError> {
+    let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
+    result.unwrap_or_else(|_| Err(unreadable("it refers to something that it doesn't hold")))
+}
+
 /// The files beside it that a mesh file names, as it names them: buffers and pictures of a glTF, the libraries of an OBJ, what a layer of USD names. A ZIP has them in it, and names none.
 pub fn names_beside(name: &str, bytes: &[u8]) -> Vec<String> {
     match extension(name).as_str() {
@@ -212,6 +218,14 @@ fn read(name: &str, bytes: &[u8], folder: &Folder, taking: &Taking, limits: Mesh
             _ => Err(MeshError::UnknownKind { name: name.to_owned() }),
         }
     }?;
+    let sets = soup.offers.uv_sets;
+    if sets > 1 {
+        soup.findings.push(Finding {
+            serious: false,
+            what: format!("The file has {sets} sets of UVs; set {} is taken.", taking.mending.uv_set.min(sets - 1)),
+            remedy: "Choose another under Mending if that is not the one.".into(),
+        });
+    }
     if !taking.slots.are_in(soup.offers) {
         let what = if taking.slots == Slots::Groups { "groups" } else { "objects" };
         soup.findings.push(Finding {

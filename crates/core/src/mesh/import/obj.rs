@@ -24,13 +24,13 @@ struct Vertices {
 /// Reads an OBJ; v is flipped to point down.
 pub fn read(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading) -> Result<Soup, MeshError> {
     let text = decode(bytes);
-    let slot = match reading.slots {
+    let wanted = match reading.slots {
         Slots::Materials => "usemtl",
         Slots::Groups => "g",
         Slots::Objects => "o",
     };
-    let soup = parts_by(slot, name, &text, folder, reading)?;
-    if reading.slots.are_in(soup.offers) { Ok(soup) } else { parts_by("usemtl", name, &text, folder, reading) }
+    let several = named(&text, wanted).collect::<BTreeSet<_>>().len() > 1;
+    parts_by(if several { wanted } else { "usemtl" }, name, &text, folder, reading)
 }
 
 /// What the part is called of faces that lie in none.

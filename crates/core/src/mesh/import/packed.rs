@@ -67,26 +67,27 @@ impl Packed {
         let broken = || unreadable("what is packed in it (meshopt) is broken, or was cut off");
         let end = self.offset.checked_add(self.length).ok_or_else(broken)?;
         let from = buffers.get(self.buffer).and_then(|b| b.get(self.offset..end)).ok_or_else(broken)?;
-        match (self.mode.as_str(), self.stride) {
-            ("ATTRIBUTES", 1..=256) if self.stride.is_multiple_of(4) => rows(self, from).ok_or_else(broken),
-            ("TRIANGLES", 2) if self.count.is_multiple_of(3) => {
-                let i = meshopt::decode_index_buffer::<u16>(from, self.count).map_err(|_| broken())?;
-                Ok(i.into_iter().flat_map(u16::to_le_bytes).collect())
+        let unpacked = match self.mode.as_str() {
+            "ATTRIBUTES" if self.stride.is_multiple_of(4) && self.stride <= 256 => rows(self, from),
+            "TRIANGLES" if self.count.is_multiple_of(3) => {
+                indices(self, from, meshopt::decode_index_buffer, meshopt::decode_index_buffer)
             }
-            ("TRIANGLES", 4) if self.count.is_multiple_of(3) => {
-                let i = meshopt::decode_index_buffer::<u32>(from, self.count).map_err(|_| broken())?;
-                Ok(i.into_iter().flat_map(u32::to_le_bytes).collect())
-            }
-            ("INDICES", 2) => {
-                let i = meshopt::decode_index_sequence::<u16>(from, self.count).map_err(|_| broken())?;
-                Ok(i.into_iter().flat_map(u16::to_le_bytes).collect())
-            }
-            ("INDICES", 4) => {
-                let i = meshopt::decode_index_sequence::<u32>(from, self.count).map_err(|_| broken())?;
-                Ok(i.into_iter().flat_map(u32::to_le_bytes).collect())
-            }
-            _ => Err(broken()),
-        }
+            "INDICES" => indices(self, from, meshopt::decode_index_sequence, meshopt::decode_index_sequence),
+            _ => None,
+        };
+        unpacked.ok_or_else(broken)
+    }
+}
+
+/// Unpacks indices of one length.
+type Decode<T> = fn(&[u8], usize) -> meshopt::Result<Vec<T>>;
+
+/// Indices, unpacked by what their length asks for.
+fn indices(packed: &Packed, from: &[u8], short: Decode<u16>, long: Decode<u32>) -> Option<Vec<u8>> {
+    match packed.stride {
+        2 => Some(short(from, packed.count).ok()?.into_iter().flat_map(u16::to_le_bytes).collect()),
+        4 => Some(long(from, packed.count).ok()?.into_iter().flat_map(u32::to_le_bytes).collect()),
+        _ => None,
     }
 }
 

@@ -111,7 +111,7 @@ pub fn read(bytes: &[u8], reading: &Reading) -> Result<Soup, MeshError> {
     for face in of("face") {
         let place = |i: &u32| vertices.get(*i as usize).map_or([0.0; 3], |v| v.position.map(|p| p as f32));
         let places: Vec<[f32; 3]> = face.corners.iter().map(place).collect();
-        polygon::cut(&places).into_iter().try_for_each(|three| add(face, three))?;
+        polygon::cut(&places).try_for_each(|three| add(face, three))?;
     }
     for strip in of("tristrips") {
         // Every other triangle of a strip is turned over; a negative index begins the next strip.

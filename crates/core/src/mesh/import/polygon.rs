@@ -5,11 +5,14 @@ use glam::Vec3;
 
 /// The triangles of a face, as places in its row of corners: a fan where it is convex, otherwise ears cut off one after the other, so that none reaches over its border.
 /// One that crosses itself has no sides to tell apart and stays a fan.
-pub fn cut(corners: &[[f32; 3]]) -> Vec<[usize; 3]> {
-    let fan = || (2..corners.len()).map(|k| [0, k - 1, k]).collect();
-    if corners.len() < 4 {
-        return fan();
-    }
+pub fn cut(corners: &[[f32; 3]]) -> impl Iterator<Item = [usize; 3]> {
+    let ears = if corners.len() > 3 { ears(corners) } else { None };
+    let fan = if ears.is_none() { corners.len() } else { 0 };
+    (2..fan).map(|k| [0, k - 1, k]).chain(ears.into_iter().flatten())
+}
+
+/// The ears of a face, cut off one after the other; none where it is convex, or has no sides to tell apart.
+fn ears(corners: &[[f32; 3]]) -> Option<Vec<[usize; 3]>> {
     let at = |i: usize| Vec3::from(corners[i % corners.len()]);
     let n = corners.len();
     // Newell's normal: of the face as a whole, whichever of its corners lie in a row.
@@ -17,7 +20,7 @@ pub fn cut(corners: &[[f32; 3]]) -> Vec<[usize; 3]> {
     let turns = |i: usize| (at(i + 1) - at(i)).cross(at(i + 2) - at(i + 1)).dot(normal);
     let slack = -1e-6 * normal.length_squared();
     if !normal.is_finite() || (0..n).all(|i| turns(i) >= slack) {
-        return fan();
+        return None;
     }
     let (x, y) = normal.normalize_or(Vec3::Y).any_orthonormal_pair();
     let flat = (0..n).map(|i| [f64::from((at(i) - at(0)).dot(x)), f64::from((at(i) - at(0)).dot(y))]);
@@ -25,10 +28,10 @@ pub fn cut(corners: &[[f32; 3]]) -> Vec<[usize; 3]> {
     Earcut::new().earcut(flat, &[] as &[u32], &mut out);
     let all: Vec<[usize; 3]> = out.chunks_exact(3).map(|t| [t[0], t[1], t[2]].map(|i| i as usize)).collect();
     if all.len() + 2 != n {
-        return fan();
+        return None;
     }
     // As the face is wound, whichever way round they were cut.
     let looks = |[a, b, c]: [usize; 3]| (at(b) - at(a)).cross(at(c) - at(a)).dot(normal);
     let along = all.iter().map(|t| looks(*t)).sum::<f32>() >= 0.0;
-    all.into_iter().map(|[a, b, c]| if along { [a, b, c] } else { [a, c, b] }).collect()
+    Some(all.into_iter().map(|[a, b, c]| if along { [a, b, c] } else { [a, c, b] }).collect())
 }

@@ -12,7 +12,7 @@ use openusd::schemas::geom::{Imageable, Xformable};
 use openusd::sdf::{Path, Value};
 use openusd::usd::{Attribute, Prim, PrimPredicate, SchemaBase, SchemaKind, Stage, TimeCode};
 
-use super::{Folder, MeshError, Reading, Slots, Soup, Unit, polygon, unreadable, within};
+use super::{Folder, MeshError, Reading, Slots, Soup, Unit, guarded, polygon, unreadable, within};
 use crate::mesh::Finding;
 use crate::raster::srgb::encode_u8;
 
@@ -34,9 +34,7 @@ pub(super) fn read(
     reading: &Reading,
     unit: Option<Unit>,
 ) -> Result<Soup, MeshError> {
-    // The crate is young, and trusts numbers in a file more than it should.
-    let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| parse(name, bytes, folder, reading, unit)));
-    result.unwrap_or_else(|_| Err(unreadable("it refers to something that it doesn't hold")))
+    guarded(|| parse(name, bytes, folder, reading, unit))
 }
 
 /// The files that a layer written as text names: other layers, and pictures.
@@ -173,11 +171,6 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading, unit: Opt
             "It is meant to be subdivided, and was read as the cage that it is subdivided from.",
             "Subdivide it in the modeller and export that, if it looks too coarse.",
         );
-    }
-    let sets = soup.offers.uv_sets;
-    if sets > 1 {
-        let what = format!("The file has {sets} sets of UVs; set {} is taken.", reading.uv_set.min(sets - 1));
-        say(&mut soup, &what, "Choose another under Mending if that is not the one.");
     }
     let missing = stage.composition_errors().len();
     if missing > 0 {
@@ -354,7 +347,13 @@ fn bound(prim: &Prim) -> Option<Path> {
 }
 
 fn bound_here(prim: &Prim) -> Option<Path> {
-    prim.relationship("material:binding").targets().ok()?.into_iter().next()
+    prim.relationship("material:binding").targets().ok()?.into_iter().next().filter(is_plain)
+}
+
+/// Whether a path names prims and nothing else, from the root on. What a damaged file names otherwise keeps the crate looking for what lies above it without an end.
+fn is_plain(path: &Path) -> bool {
+    let name = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_alphanumeric() || c == '_');
+    path.as_str().strip_prefix('/').is_some_and(|names| names.split('/').all(name))
 }
 
 /// What an attribute holds, or what it holds first where it only changes with time.

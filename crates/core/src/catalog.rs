@@ -10,14 +10,15 @@ use crate::finish::adjust;
 use crate::finish::channel::CHANNELS;
 use crate::finish::preset::{ADJUSTMENTS, PALETTES};
 use crate::finish::vary;
-use crate::handoff::maps;
+use crate::handoff::ready::READY as LAYOUTS;
 use crate::mask::fit::{fitted, fitted_finish, fresh};
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
 use crate::mask::source::{OF_COLORS, OF_FINISH, SOURCES};
 use crate::mask::starter::STARTERS;
 use crate::mask::{Step, StepKind, amount_spec};
-use crate::mesh::mend;
+use crate::mesh::intake::PartsBy;
+use crate::mesh::mend::{self, Sharing};
 use crate::pattern::PATTERNS;
 use crate::ready::{READY, fitted_layer};
 use crate::setting::ParamSpec;
@@ -29,7 +30,7 @@ use crate::stroke;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `map` (of a hand-off), or `step`, `layer`, `piece` and `ladder` (what each of them has).
+    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `layout` (of a hand-off), `way` (of telling parts), `sharing` (of texels), or `step`, `layer`, `piece` and `ladder` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -139,7 +140,7 @@ pub fn catalog() -> Vec<Entry> {
         ..entry("join", kind, label, help, vec![])
     }));
     out.extend(FUNCTIONS.iter().map(|f| Entry { word: f.takes, ..entry("function", f.name, f.name, f.help, vec![]) }));
-    out.extend(maps().map(|m| entry("map", m.key, m.label, m.holds, vec![])));
+    out.extend(LAYOUTS.iter().map(|l| entry("layout", l.key, l.label, l.help, vec![])));
     for e in out.iter_mut().filter(|e| ["reading", "pattern", "source", "shaper"].contains(&e.family)) {
         e.steps = vec![fresh(e.kind)];
     }
@@ -154,6 +155,8 @@ pub fn catalog() -> Vec<Entry> {
     ));
     out.push(entry("step", "step", "Step", "What every step of a mask line has.", vec![amount_spec()]));
     out.push(entry("piece", "piece", "Piece", "What tells the parts of the piece apart.", vec![tolerance_spec()]));
+    out.extend(PartsBy::WAYS.map(|(_, kind, label, help)| entry("way", kind, label, help, vec![])));
+    out.extend(Sharing::WAYS.map(|(_, kind, label, help)| entry("sharing", kind, label, help, vec![])));
     out.push(entry("mending", "mending", "Mending", "What is changed of a mesh as it is taken in.", mend::specs()));
     out.push(entry("ladder", "ladder", "Ladder", "One or two dials stepped over a range.", vec![steps_spec()]));
     out.push(entry("layer", "layer", "Layer", "What every layer has.", vec![opacity_spec()]));

@@ -92,6 +92,8 @@ pub fn typescript() -> String {
         views::KeptLine,
         views::SaveLine,
         views::HandoffView,
+        views::HandoffRequest,
+        views::KeptLayout,
         views::HandoffDone,
         StillSettings,
         views::LightsView,

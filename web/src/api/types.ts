@@ -60,6 +60,16 @@ pixels: string,
 /** Whether they are RGBA8, sRGB; otherwise R8. */
 colors: boolean, };
 
+export type Check = { 
+/** Whether what is written would be wrong. */
+serious: boolean, 
+/** What it is. */
+what: string, 
+/** What to do. */
+remedy: string, 
+/** The room where that is done: `surface`, `build`, `dials` or `handoff`. */
+room: string, };
+
 export type ColorsDrive = { 
 /** The picture and how it lies: a source of the kind `colors`. */
 colors: MaskSource, };
@@ -156,7 +166,9 @@ places?: Array<Place>,
 /** The use of a recipe that is edited as layers. */
 opened?: OpenedUse, 
 /** What was gathered before the work. */
-study?: Study, };
+study?: Study, 
+/** What is handed off, where that was chosen. */
+layout?: Layout, };
 
 export type DrawRequest = { 
 /** What is wanted. */
@@ -180,7 +192,7 @@ shows: boolean, };
 
 export type Drive = DialDrive | FormulaDrive;
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "show_in_variant", name: string, layer: string, shown: boolean | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "set_layout", layout: Layout | null, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "show_in_variant", name: string, layer: string, shown: boolean | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
@@ -195,7 +207,7 @@ edits: Array<Edit>, };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `map` (of a hand-off), or `step`, `layer`, `piece` and `ladder` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `layout` (of a hand-off), `way` (of telling parts), `sharing` (of texels), or `step`, `layer`, `piece` and `ladder` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -344,6 +356,42 @@ thing: string,
 /** Somebody likes it. */
 favourite: boolean, };
 
+export type FileChannel = { 
+/** Where the number comes from: `roughness`, `base_color.g`, `normal.x`, `mask:Rust`, `published:chips`, `reading:edges`, or a number itself. */
+from: string, 
+/** Whether the least and the greatest change places. */
+invert?: boolean, 
+/** The numbers that become 0 and 1, where they aren't the usual ones. In files of floats numbers stay as they are unless this is said. */
+range?: [number, number], };
+
+export type FileKind = "png" | "tiff" | "exr" | "glb" | "gltf" | "materialx" | "usd";
+
+export type FileKindView = { 
+/** Which. */
+kind: FileKind, 
+/** What the artist reads. */
+label: string, 
+/** Bits a channel that it may have, the usual ones first; none where it is no picture. */
+depths: Array<number>, 
+/** The most channels that it may have. */
+most: number, 
+/** Whether its numbers are floats, which are never cut to a range nor encoded. */
+float: boolean, };
+
+export type FileRow = { 
+/** What `{map}` becomes in its name. */
+map: string, 
+/** Its kind. */
+kind: FileKind, 
+/** Bits a channel; 0 where it is no picture. */
+bits: number, 
+/** Whether its colours are sRGB-encoded; alpha never is, nor are floats. */
+srgb?: boolean, 
+/** What lies in R, G, B and A; one alone is grey. An EXR may have more. None where it is no picture. */
+slots?: Array<FileChannel>, 
+/** Whether it is written. */
+on: boolean, };
+
 export type Finding = { 
 /** Whether work is possible but something will look wrong. */
 serious: boolean, 
@@ -450,17 +498,31 @@ bytes: number,
 /** How long it took. */
 seconds: number, };
 
+export type HandoffRequest = { 
+/** The layout; none is the project's own. */
+layout?: Layout, 
+/** Whether all variants are written, each into a folder of its name. */
+variants?: boolean, };
+
 export type HandoffView = { 
 /** The layout. */
 layout: Layout, 
 /** The files. */
 files: Array<PlannedFile>, 
-/** Keys of the maps whose channels no coat lays. */
+/** Files of the layout whose channels no coat lays. */
 unlaid: Array<string>, 
+/** Whether the layout can't be written as it is: the first problem says why. */
+refused: boolean, 
 /** Problems to know of. */
-problems: Array<Finding>, 
+problems: Array<Check>, 
 /** The height in mm that would have to be white for no relief to be cut off, where the layout's is too low. */
-fits: number | null, };
+fits: number | null, 
+/** Layouts that are ready to take. */
+ready: Array<ReadyLayout>, 
+/** What a channel of a file may hold. */
+offered: Array<Offered>, 
+/** The kinds of files that there are. */
+kinds: Array<FileKindView>, };
 
 export type Imported = { 
 /** The cabinet as it is now. */
@@ -519,6 +581,12 @@ name: string, };
 export type KeepSnapshot = { 
 /** Its name. */
 name: string, };
+
+export type KeptLayout = { 
+/** Id. */
+id: number, 
+/** The layout. */
+layout: Layout, };
 
 export type KeptLine = { 
 /** Id. */
@@ -639,14 +707,16 @@ preset?: string,
 values?: { [key in string]: Value }, };
 
 export type Layout = { 
+/** What the layout is called. */
+name: string, 
 /** Texture size in texels. */
 size: number, 
-/** File name without extension: `{piece}`, `{sheet}`, `{map}` and `{size}` are filled in. */
+/** File name without extension: `{piece}`, `{sheet}`, `{map}`, `{size}` and `{variant}` are filled in. */
 pattern: string, 
-/** Which maps, by their keys. */
-maps: Array<string>, 
-/** Height in mm that is black in the height map; its negative counterpart is below neutral grey. */
-height_range: number, };
+/** Height in mm that is white where heights are cut to a range; its negative counterpart is black. */
+height_range: number, 
+/** The files. */
+files: Array<FileRow>, };
 
 export type Led = "hand" | "corners" | "curve";
 
@@ -781,6 +851,16 @@ export type Newer = {
 recipe: Recipe, 
 /** Labels of the dials that were set and have no place in it any more. */
 lost: Array<string>, };
+
+export type Offered = { 
+/** What a slot says. */
+from: string, 
+/** What the artist reads. */
+label: string, 
+/** What it stands with: `Channels`, `Normals`, `Masks`, `Readings` or `Numbers`. */
+family: string, 
+/** Whether it is a colour's component, which sRGB files encode. */
+color: boolean, };
 
 export type OnRevision = { 
 /** The revision it was asked on. */
@@ -986,18 +1066,36 @@ target: [number, number, number], };
 export type PlannedFile = { 
 /** Name of the sheet; of a file for the whole piece, of the first. */
 sheet: string, 
-/** Key of the map. */
+/** What `{map}` is in its name. */
 map: string, 
-/** What the artist reads. */
-label: string, 
-/** What its channels hold. */
+/** Its kind. */
+kind: FileKind, 
+/** What its channels hold, in words. */
 channels: string, 
-/** Side in texels. */
+/** The same, one by one; none where it is no picture. */
+slots: Array<PlannedSlot>, 
+/** Side in texels; 0 where it is no picture. */
 size: number, 
-/** Bits per channel. */
+/** Bits per channel; 0 where it is no picture. */
 bits: number, 
 /** File name. */
-name: string, };
+name: string, 
+/** Whether the layout doesn't list it, and a file that it lists wants it. */
+added: boolean, };
+
+export type PlannedSlot = { 
+/** The channel's name in the file: `R`, `G`, `B`, `A`, `Y`, or `layer.R`. */
+channel: string, 
+/** Where its numbers come from. */
+from: string, 
+/** The numbers that are 0 and 1 in the file; none where floats stay as they are. */
+range: [number, number] | null, 
+/** Whether those two change places. */
+invert: boolean, 
+/** Whether it is encoded as sRGB. */
+srgb: boolean, 
+/** The unit of its numbers; empty where they have none. */
+unit: string, };
 
 export type Preset = { 
 /** Name, its own among the recipe's presets. */
@@ -1144,6 +1242,12 @@ repeat: number,
 palette?: Drive, };
 
 export type Reach = "held" | "little" | "lot";
+
+export type ReadyLayout = { 
+/** Its key in the catalog. */
+key: string, 
+/** The layout. */
+layout: Layout, };
 
 export type Recipe = { 
 /** `dustcoat-recipe/1`. */

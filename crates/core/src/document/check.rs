@@ -6,6 +6,7 @@ use super::check_dial::{check_dial, check_value};
 use super::check_settings::{check_channel, check_param, check_settings, check_step};
 use super::dial::circle;
 use super::error::{EditError, limits};
+use super::layout::check_layout;
 use super::recipe::count_all;
 use super::study::check_palette;
 use super::variants::check_variants;
@@ -45,6 +46,7 @@ pub fn check(document: &Document) -> Result<(), EditError> {
     check_names(("palette", "palettes"), palettes.iter().map(|p| &p.name), limits::PALETTES)?;
     palettes.iter().try_for_each(check_palette)?;
     document.opened.iter().try_for_each(|o| o.recipe.check())?;
+    document.layout.iter().try_for_each(check_layout)?;
     let found = count_all(&document.layers);
     if found > limits::ALL_LAYERS {
         let what = "layers with those of the recipes in use";

@@ -16,7 +16,7 @@ use super::strokes::{StrokeChange, change_strokes};
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
 use super::variants::{change_variants, forget_lost};
 use super::versions::{follow_recipe, loosen, take_preset};
-use super::{Dial, Document, EditError, Layer, LayerKind, Palette, Place, Recipe, check, find_layer};
+use super::{Dial, Document, EditError, Layer, LayerKind, Layout, Palette, Place, Recipe, check, find_layer};
 use super::{copy, opened};
 use crate::finish::ChannelUse;
 use crate::finish::vary::Variation;
@@ -72,6 +72,8 @@ pub enum Edit {
     Rename { name: String },
     /// Sets the working texture size.
     SetDraftSize { size: u32 },
+    /// Says what is handed off; none is what is usual.
+    SetLayout { layout: Option<Layout> },
     /// Keeps what the dials stand at and which layers are shown as a variant; one of that name is kept anew. It holds what differs from the one that it builds on.
     KeepVariant {
         name: String,
@@ -296,6 +298,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
     match edit {
         Edit::Rename { name } => d.name = name.clone(),
         Edit::SetDraftSize { size } => d.draft_size = *size,
+        Edit::SetLayout { layout } => d.layout.clone_from(layout),
         Edit::KeepVariant { .. }
         | Edit::SetVariant { .. }
         | Edit::ShowInVariant { .. }

@@ -39,6 +39,10 @@ pub mod limits {
     pub const PICTURES: usize = 64;
     /// Steps of a ladder.
     pub const RUNGS: usize = 12;
+    /// Files of a layout.
+    pub const FILES: usize = 128;
+    /// Channels of one of its files.
+    pub const SLOTS: usize = 96;
     /// Options of a dial's choice.
     pub const OPTIONS: usize = 64;
     /// Characters in a name.

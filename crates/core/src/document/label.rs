@@ -19,6 +19,7 @@ pub fn label(document: &Document, edit: &Edit) -> String {
     match edit {
         Edit::Rename { .. } => "rename".into(),
         Edit::SetDraftSize { .. } => "draft size".into(),
+        Edit::SetLayout { .. } => "layout of the hand-off".into(),
         Edit::KeepVariant { name, .. } => format!("keep the variant {name}"),
         Edit::SetVariant { name, .. } | Edit::ShowInVariant { name, .. } => format!("change the variant {name}"),
         Edit::TakeVariant { name } => format!("take the variant {name}"),

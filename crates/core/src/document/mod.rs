@@ -14,6 +14,7 @@ mod ids;
 mod kept;
 mod label;
 mod ladder;
+mod layout;
 mod opened;
 pub mod pictured;
 mod recipe;
@@ -46,6 +47,7 @@ pub use error::{EditError, limits};
 pub(crate) use ids::forget_ids;
 pub use label::label;
 pub use ladder::{LadderSide, Rung, rungs, steps_spec};
+pub use layout::{FileChannel, FileKind, FileRow, Layout, check_layout};
 pub use opened::{OpenedUse, opened_recipe};
 pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};
@@ -103,6 +105,10 @@ pub struct Document {
     #[serde(default, skip_serializing_if = "Study::is_empty")]
     #[ts(as = "Option<Study>", optional)]
     pub study: Study,
+    /// What is handed off, where that was chosen.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub layout: Option<Layout>,
 }
 
 /// A place of the camera.
@@ -140,6 +146,7 @@ impl Document {
             places: vec![],
             opened: None,
             study: Study::default(),
+            layout: None,
         }
     }
 }

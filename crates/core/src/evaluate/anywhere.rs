@@ -4,7 +4,7 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use super::{Cache, Coats, Context, EvaluateError, Masks, Measured, Plan, coats, mask_after, needs_of};
+use super::{Cache, Coats, Context, EvaluateError, Masks, Measured, Plan, coats, mask_after, masks_of, needs_of};
 use crate::bake::{MeasurementKey, Surface};
 use crate::raster::Plane;
 
@@ -18,11 +18,11 @@ pub(super) struct Anywhere<'a> {
 }
 
 impl<'a> Anywhere<'a> {
-    /// Works out what needs the whole surface, which is the context's.
-    pub fn new(plan: Arc<Plan>, context: &'a Context<'a>) -> Result<Self, EvaluateError> {
+    /// Works out what needs the whole surface, which is the context's; for masks of the layers `also` as well, whether or not they are shown.
+    pub fn new(plan: Arc<Plan>, context: &'a Context<'a>, also: &[usize]) -> Result<Self, EvaluateError> {
         let last_whole = |i: usize| plan.layers[i].line.whole_before(plan.layers[i].line.ops.len());
         // Nobody asks for the lines of hidden layers, unless they are followed.
-        let read = plan.read(plan.counting(), true);
+        let read = plan.read(plan.counting().chain(also.iter().copied()), true);
         let reshaped: Vec<usize> = (0..plan.layers.len()).filter(|i| read[*i][0] && last_whole(*i) > 0).collect();
         let mut masks = Masks::new(&plan, context, reshaped.iter().copied(), false)?;
         let mut around = vec![];
@@ -33,7 +33,12 @@ impl<'a> Anywhere<'a> {
             around.push((layer.line.after[upto - 1], plane));
         }
         drop(masks);
-        let keys = needs_of(&plan);
+        let mut keys = needs_of(&plan);
+        for key in plan.needs(also.iter().copied(), false) {
+            if !keys.contains(key) {
+                keys.push(key.clone());
+            }
+        }
         context.check_readings(keys.iter().collect())?;
         let hash = |k: &MeasurementKey| k.hash(&context.surface.piece.hash, context.surface.atlas.size);
         let held = |k: MeasurementKey| Some((context.measured.get(&hash(&k))?.clone(), k));
@@ -49,6 +54,25 @@ impl<'a> Anywhere<'a> {
 
     /// The coats at some places, laid out as a surface; `read` gives what a plane of the whole surface holds there.
     pub fn at(&self, places: &Surface, read: &dyn Fn(&[f32]) -> Plane) -> Result<Coats, EvaluateError> {
+        self.with(places, read, |context| coats(&self.plan, context))
+    }
+
+    /// The masks of some layers there, whether or not they are shown.
+    pub fn masks(
+        &self,
+        of: &[usize],
+        places: &Surface,
+        read: &dyn Fn(&[f32]) -> Plane,
+    ) -> Result<Vec<Arc<Plane>>, EvaluateError> {
+        self.with(places, read, |context| masks_of(&self.plan, context, of))
+    }
+
+    fn with<T>(
+        &self,
+        places: &Surface,
+        read: &dyn Fn(&[f32]) -> Plane,
+        work: impl FnOnce(&Context) -> Result<T, EvaluateError>,
+    ) -> Result<T, EvaluateError> {
         let size = places.atlas.size;
         let measured: Measured = self
             .measured
@@ -63,6 +87,6 @@ impl<'a> Anywhere<'a> {
         let known: BTreeMap<String, Arc<Plane>> = self.around.iter().map(known).collect();
         let cache = Cache::knowing(known, 0);
         context.cache = &cache;
-        coats(&self.plan, &context)
+        work(&context)
     }
 }

@@ -23,6 +23,8 @@ type Channels = BTreeMap<&'static str, Arc<Plane>>;
 /// A document worked out so far that its bands can be evaluated one by one.
 pub struct Bands<'a> {
     anywhere: Anywhere<'a>,
+    /// The layers whose masks are asked for, with their ids.
+    wanted: Vec<(String, usize)>,
     /// Size of the textures that are written.
     size: u32,
     /// Area that each layer covers in the bands so far, and all of it, in mm².
@@ -31,14 +33,21 @@ pub struct Bands<'a> {
 }
 
 impl<'a> Bands<'a> {
-    /// Works out what needs the whole surface, on the one that the context holds; `size` is what the bands have.
+    /// Works out what needs the whole surface, on the one that the context holds; `size` is what the bands have, `masks` the ids of layers whose masks they have as well.
     ///
     /// # Errors
-    /// As [`super::evaluate`].
-    pub fn new(document: &Document, context: &'a Context<'a>, size: u32) -> Result<Self, EvaluateError> {
-        let anywhere = Anywhere::new(Arc::new(context.plan(document)), context)?;
+    /// As [`super::evaluate`], and [`EvaluateError::NoLayer`].
+    pub fn new(
+        document: &Document,
+        context: &'a Context<'a>,
+        size: u32,
+        masks: &[String],
+    ) -> Result<Self, EvaluateError> {
+        let plan = context.plan(document);
+        let of: Vec<usize> = masks.iter().map(|id| plan.find(id)).collect::<Result<_, _>>()?;
+        let anywhere = Anywhere::new(Arc::new(plan), context, &of)?;
         let covered = vec![0.0; 2 * anywhere.plan.layers.len()];
-        Ok(Self { size, anywhere, covered, area: 0.0 })
+        Ok(Self { size, anywhere, wanted: masks.iter().cloned().zip(of).collect(), covered, area: 0.0 })
     }
 
     /// The channels that the piece has, with the greatest value of each that there can be.
@@ -49,7 +58,7 @@ impl<'a> Bands<'a> {
     /// How many rows fit into a budget of bytes.
     pub fn rows(&self, budget: usize) -> u32 {
         let components: usize = self.anywhere.plan.channels().iter().map(|(c, _)| c.bare.len()).sum();
-        let planes = self.anywhere.plan.layers.len() + self.anywhere.width() + 3 * components;
+        let planes = self.anywhere.plan.layers.len() + self.anywhere.width() + 3 * components + 2 * self.wanted.len();
         let row = self.size as usize * (ATLAS + 4 * planes);
         ((budget / row) as u32).clamp(64, self.size)
     }
@@ -71,7 +80,14 @@ impl<'a> Bands<'a> {
         self.area += band.surface.atlas.area[own.clone()].iter().map(|a| f64::from(*a)).sum::<f64>();
         let sums = sums(&self.anywhere.plan, &masks, &band.surface, self.anywhere.context.cancel, own)?;
         self.covered.iter_mut().zip(sums).for_each(|(c, s)| *c += s);
-        Ok(self.evaluation(channels, computed, fringe))
+        let mut out = self.evaluation(channels, computed, fringe);
+        if !self.wanted.is_empty() {
+            let of: Vec<usize> = self.wanted.iter().map(|w| w.1).collect();
+            let single = self.anywhere.masks(&of, &band.surface, &read)?;
+            let fine = finer::masks(&self.anywhere, &band.surface, &of, &single)?;
+            out.masks = self.wanted.iter().map(|w| w.0.clone()).zip(fine.into_iter().map(Arc::new)).collect();
+        }
+        Ok(out)
     }
 
     /// The channels of a patch, margin included, one sample a texel: what is looked at so closely that a texel is no larger than what is seen of it. Nothing is added to the coverage.
@@ -95,7 +111,7 @@ impl<'a> Bands<'a> {
 
     fn evaluation(&self, channels: Channels, computed: Vec<String>, fringe: Vec<(u32, f32)>) -> Evaluation {
         let (keys, highest) = (BTreeMap::new(), highest(&self.anywhere.plan));
-        Evaluation { channels, keys, highest, coverage: vec![], computed, fringe }
+        Evaluation { channels, keys, highest, masks: BTreeMap::new(), coverage: vec![], computed, fringe }
     }
 
     /// Heights right beyond the borders of a band's charts; none where there is no relief, and so no slope to take.

@@ -27,6 +27,17 @@ const CHUNK: usize = 1 << 18;
 
 type Channels = BTreeMap<&'static str, Plane>;
 
+/// Works planes out at places.
+type At<'a> = &'a dyn Fn(&Places) -> Result<Vec<Arc<Plane>>, EvaluateError>;
+
+/// A plane of one or three numbers a texel, components one after the other, and how they are seen.
+struct Looked<'a> {
+    plane: &'a Plane,
+    components: usize,
+    /// As it is seen: 0 and 1 are black and white.
+    seen: Box<dyn Fn(f32) -> f32 + Sync + 'a>,
+}
+
 /// The channels of a surface with smooth edges, `channels` being one sample a texel. Texels of `of`, which is the whole surface or a band above it.
 ///
 /// # Errors
@@ -38,12 +49,19 @@ pub(super) fn channels(
 ) -> Result<Channels, EvaluateError> {
     let present: Vec<(&'static Channel, &Plane)> =
         anywhere.plan.channels().iter().filter_map(|(c, _)| Some((*c, &**channels.get(c.kind)?))).collect();
-    let mut out: Channels = present.iter().map(|(c, plane)| (c.kind, (*plane).clone())).collect();
-    let present: Vec<&'static Channel> = present.into_iter().map(|p| p.0).collect();
-    let varied = differing(of, &present, &out);
-    mean(anywhere, of, &present, &varied, &mut out)?;
+    let all: Vec<Looked> = present
+        .iter()
+        .map(|(c, plane)| Looked { plane, components: c.bare.len(), seen: Box::new(|v| seen(c, v)) })
+        .collect();
+    let varied = differing(of, &all);
+    let at = |places: &Places| {
+        let found = anywhere.at(&places.surface, &|plane| places.read(plane))?.0;
+        Ok(present.iter().map(|(c, _)| found[c.kind].clone()).collect())
+    };
+    let planes = mean(anywhere, of, &all, &varied, &at)?;
+    let mut out: Channels = present.iter().map(|(c, _)| c.kind).zip(planes).collect();
     let n = of.atlas.len();
-    for channel in present.iter().filter(|c| c.is_direction()) {
+    for (channel, _) in present.iter().filter(|(c, _)| c.is_direction()) {
         let Some(plane) = out.get_mut(channel.kind) else { continue };
         for i in varied.iter().map(|i| *i as usize) {
             let v = glam::Vec3::new(plane[i], plane[n + i], plane[2 * n + i]).normalize_or(glam::Vec3::Z);
@@ -51,6 +69,22 @@ pub(super) fn channels(
         }
     }
     Ok(out)
+}
+
+/// The masks of some layers with smooth edges, `masks` being one sample a texel.
+///
+/// # Errors
+/// As [`channels`].
+pub(super) fn masks(
+    anywhere: &Anywhere,
+    of: &Surface,
+    layers: &[usize],
+    masks: &[Arc<Plane>],
+) -> Result<Vec<Plane>, EvaluateError> {
+    let all: Vec<Looked> = masks.iter().map(|plane| Looked { plane, components: 1, seen: Box::new(|v| v) }).collect();
+    let varied = differing(of, &all);
+    let at = |places: &Places| anywhere.masks(layers, &places.surface, &|plane| places.read(plane));
+    mean(anywhere, of, &all, &varied, &at)
 }
 
 /// A value as it is seen: 0 and 1 are black and white. Light is seen about as its root.
@@ -61,16 +95,15 @@ fn seen(channel: &Channel, v: f32) -> f32 {
     (v - channel.seen.0) / (channel.seen.1 - channel.seen.0)
 }
 
-/// The texels that differ from a neighbour of their chart in some channel.
-fn differing(of: &Surface, present: &[&'static Channel], channels: &Channels) -> Vec<u32> {
+/// The texels that differ from a neighbour of their chart in some plane.
+fn differing(of: &Surface, all: &[Looked]) -> Vec<u32> {
     let (atlas, piece, n) = (&of.atlas, &of.piece, of.atlas.len());
     let chart = |i: usize| piece.chart_of[atlas.triangle[i] as usize];
     let differs = |i: usize, j: usize| {
-        present.iter().any(|channel| {
-            let plane = &channels[channel.kind];
-            (0..channel.bare.len()).any(|c| {
-                let (a, b) = (plane[c * n + i], plane[c * n + j]);
-                a != b && (seen(channel, a) - seen(channel, b)).abs() > DIFFERS
+        all.iter().any(|looked| {
+            (0..looked.components).any(|c| {
+                let (a, b) = (looked.plane[c * n + i], looked.plane[c * n + j]);
+                a != b && ((looked.seen)(a) - (looked.seen)(b)).abs() > DIFFERS
             })
         })
     };
@@ -81,14 +114,15 @@ fn differing(of: &Surface, present: &[&'static Channel], channels: &Channels) ->
     (0..n as u32).into_par_iter().with_min_len(4096).filter(varies).collect()
 }
 
-/// Puts the mean over the places of some texels into `out`.
+/// The planes, with the mean over the places of some texels in these; `at` works the planes out at places.
 fn mean(
     anywhere: &Anywhere,
     of: &Surface,
-    present: &[&'static Channel],
+    all: &[Looked],
     texels: &[u32],
-    out: &mut Channels,
-) -> Result<(), EvaluateError> {
+    at: At,
+) -> Result<Vec<Plane>, EvaluateError> {
+    let mut out: Vec<Plane> = all.iter().map(|looked| looked.plane.clone()).collect();
     // A band is of the same piece, and is laid out for itself each time.
     let (count, n, beside) = (PLACES.len(), of.atlas.len(), anywhere.context.surface.beside());
     for chunk in texels.chunks(CHUNK) {
@@ -101,11 +135,9 @@ fn mean(
         };
         let spots: Vec<Spot> =
             chunk.par_iter().flat_map_iter(|i| PLACES.into_iter().map(move |place| spot(i, place))).collect();
-        let places = Places::new(anywhere.context.surface, of, &spots, LENGTH);
-        let found = anywhere.at(&places.surface, &|plane| places.read(plane))?.0;
-        for channel in present {
-            let (values, out) = (&found[channel.kind], out.get_mut(channel.kind).expect("those that are present"));
-            for c in 0..channel.bare.len() {
+        let found = at(&Places::new(anywhere.context.surface, of, &spots, LENGTH))?;
+        for ((looked, values), out) in all.iter().zip(&found).zip(&mut out) {
+            for c in 0..looked.components {
                 let values = &values[c * spots.len()..(c + 1) * spots.len()];
                 for (i, some) in chunk.iter().zip(values.chunks_exact(count)) {
                     out[c * n + *i as usize] = some.iter().sum::<f32>() / count as f32;
@@ -113,5 +145,5 @@ fn mean(
             }
         }
     }
-    Ok(())
+    Ok(out)
 }

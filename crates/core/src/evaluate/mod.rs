@@ -112,6 +112,8 @@ pub struct Evaluation {
     pub keys: BTreeMap<&'static str, String>,
     /// The greatest value that there can be per channel kind, wherever the masks let it lie.
     pub highest: Highest,
+    /// Masks that were asked for, by the ids of their layers: one value per covered texel.
+    pub masks: BTreeMap<String, Arc<Plane>>,
     /// Per layer, from the bottom up, those inside groups included.
     pub coverage: Vec<LayerCoverage>,
     /// Names of the nodes that were computed; the others were in the cache.
@@ -159,7 +161,15 @@ pub fn evaluate(document: &Document, context: &Context) -> Result<Evaluation, Ev
     let plan = context.plan(document);
     let (channels, keys, masks, mut computed) = coats(&plan, context)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
-    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed, fringe: vec![] })
+    Ok(Evaluation {
+        channels,
+        keys,
+        highest: highest(&plan),
+        masks: BTreeMap::new(),
+        coverage,
+        computed,
+        fringe: vec![],
+    })
 }
 
 /// The same without the coverage, which nobody reads off while something moves: masks that lie below what changed aren't asked for.
@@ -171,7 +181,8 @@ pub fn evaluate_channels(document: &Document, context: &Context) -> Result<Evalu
     let mut masks = Masks::new(&plan, context, plan.counting(), true)?;
     let (channels, keys) = coat::channels(&mut masks)?;
     let computed = masks.computed;
-    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage: vec![], computed, fringe: vec![] })
+    let (highest, masks) = (highest(&plan), BTreeMap::new());
+    Ok(Evaluation { channels, keys, highest, masks, coverage: vec![], computed, fringe: vec![] })
 }
 
 /// The same with smooth edges: texels within which the coats vary are worked out at more places. The coverage is that of single samples, which knows no bias.
@@ -179,6 +190,18 @@ pub fn evaluate_channels(document: &Document, context: &Context) -> Result<Evalu
 /// # Errors
 /// As [`evaluate`].
 pub fn evaluate_finely(document: &Document, context: &Context) -> Result<Evaluation, EvaluateError> {
+    evaluate_with_masks(document, context, &[])
+}
+
+/// The same with the masks of some layers, which are as smooth, whether or not these layers are shown.
+///
+/// # Errors
+/// As [`evaluate`], and [`EvaluateError::NoLayer`].
+pub fn evaluate_with_masks(
+    document: &Document,
+    context: &Context,
+    wanted: &[String],
+) -> Result<Evaluation, EvaluateError> {
     let plan = Arc::new(context.plan(document));
     let (channels, keys, masks, mut computed) = coats(&plan, context)?;
     let coverage = coverage::coverage(&plan, &masks, context, &mut computed)?;
@@ -190,11 +213,35 @@ pub fn evaluate_finely(document: &Document, context: &Context) -> Result<Evaluat
         held
     } else {
         computed.push("smooth edges".into());
-        let anywhere = anywhere::Anywhere::new(plan.clone(), context)?;
+        let anywhere = anywhere::Anywhere::new(plan.clone(), context, &[])?;
         let fine = finer::channels(&anywhere, context.surface, &channels)?;
         fine.into_iter().map(|(kind, plane)| (kind, context.cache.put(keys[kind].clone(), plane))).collect()
     };
-    Ok(Evaluation { channels, keys, highest: highest(&plan), coverage, computed, fringe: vec![] })
+    let masks = fine_masks(&plan, context, wanted)?;
+    Ok(Evaluation { channels, keys, highest: highest(&plan), masks, coverage, computed, fringe: vec![] })
+}
+
+/// The masks of some layers with smooth edges, by their ids.
+fn fine_masks(
+    plan: &Arc<Plan>,
+    context: &Context,
+    wanted: &[String],
+) -> Result<BTreeMap<String, Arc<Plane>>, EvaluateError> {
+    if wanted.is_empty() {
+        return Ok(BTreeMap::new());
+    }
+    let of: Vec<usize> = wanted.iter().map(|id| plan.find(id)).collect::<Result<_, _>>()?;
+    let single = masks_of(plan, context, &of)?;
+    let anywhere = anywhere::Anywhere::new(plan.clone(), context, &of)?;
+    let fine = finer::masks(&anywhere, context.surface, &of, &single)?;
+    Ok(wanted.iter().cloned().zip(fine.into_iter().map(Arc::new)).collect())
+}
+
+/// The masks of some layers, whether or not they are shown: one value per covered texel.
+fn masks_of(plan: &Plan, context: &Context, of: &[usize]) -> Result<Vec<Arc<Plane>>, EvaluateError> {
+    let mut masks = Masks::new(plan, context, of.iter().copied(), false)?;
+    let whole = Arc::new(vec![1.0; context.surface.atlas.len()]);
+    of.iter().map(|i| Ok(masks.of(*i)?.unwrap_or_else(|| whole.clone()))).collect()
 }
 
 /// What an evaluation says of itself while the channels are laid; before that it makes masks, each under its layer's name.
@@ -230,8 +277,7 @@ pub fn mask(document: &Document, layer: &str, context: &Context) -> Result<(Arc<
     let plan = context.plan(document);
     let i = plan.find(layer)?;
     let key = context.key("mask", plan.layers[i].line.hash.to_hex().as_str());
-    let whole = || Arc::new(vec![1.0; context.surface.atlas.len()]);
-    Ok((Masks::new(&plan, context, [i], false)?.of(i)?.unwrap_or_else(whole), key))
+    Ok((masks_of(&plan, context, &[i])?.swap_remove(0), key))
 }
 
 /// Planes that are given to a line by what lies around its layer, by hash.

@@ -50,7 +50,7 @@ fn most(highest: &Highest, kind: &str, bare: f32) -> f32 {
 }
 
 /// Reflectance of a dielectric head-on (Fresnel).
-fn head_on(ior: f32) -> f32 {
+pub(crate) fn head_on(ior: f32) -> f32 {
     let r = (ior - 1.0) / (ior + 1.0);
     r * r
 }
@@ -165,6 +165,16 @@ impl Packed {
     /// What goes into the material: the strength of the light, the IOR, the thickness in mm, or 1.
     pub fn factor(&self, highest: &Highest) -> f32 {
         (self.factor)(highest)
+    }
+
+    /// Its bytes by covered texel, of which there are so many.
+    pub(crate) fn texels<'a>(
+        &'a self,
+        texels: usize,
+        e: &'a Evaluation,
+    ) -> impl Fn(usize) -> [u8; 4] + Send + Sync + 'a {
+        let values = Values { e, texels };
+        move |i| (self.texel)(&values, i)
     }
 
     /// RGBA8 over all rows that a surface holds.

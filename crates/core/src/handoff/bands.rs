@@ -1,28 +1,34 @@
 //! Files too large to be worked out whole: written band by band, sheet by sheet.
 
-use super::{Each, Handoff, PlannedFile, dressed, dressing, form, png, rows};
+use std::collections::BTreeMap;
+
+use super::content::{self, Content, Laid};
+use super::picture::{Picture, Writing};
+use super::{Each, Handoff, scene};
 use crate::bake::Band;
+use crate::document::FileKind;
 use crate::evaluate::bands::Bands;
 use crate::evaluate::{EvaluateError, LayerCoverage};
+use crate::raster::Plane;
 
-/// Writes the files of a hand-off whose size is above that of its surface.
+/// Writes the files of a hand-off whose size is above that of its surface. `readings` are those of the surface.
 ///
 /// # Errors
 /// [`EvaluateError`], and what `each` refuses.
-pub fn write<E: From<EvaluateError>>(job: &Handoff, each: Each<E>) -> Result<Vec<LayerCoverage>, E> {
-    let (size, base) = (job.layout.size, job.context.surface);
-    let glb = job.files.iter().find(|f| f.map == "glb");
-    let mut bands = Bands::new(job.document, job.context, size)?;
+pub fn write<E: From<EvaluateError>>(
+    job: &Handoff,
+    readings: &BTreeMap<String, Plane>,
+    each: Each<E>,
+) -> Result<Vec<LayerCoverage>, E> {
+    let (plan, size, base) = (job.plan, job.plan.size, job.context.surface);
+    let mut bands = Bands::new(job.document, job.context, size, &plan.masks())?;
     let height = bands.rows(job.budget);
     let highest = bands.highest();
-    let (inside, see_through) = (dressing(&highest), highest.contains_key("opacity"));
-    let mut pictures: Vec<Vec<Vec<u8>>> = vec![];
+    let of_files: Vec<(usize, &Picture)> = plan.pictures().map(|(p, _)| p).enumerate().collect();
+    let mut inside: Vec<Vec<Vec<u8>>> = vec![];
     for (s, sheet) in base.piece.sheets.iter().enumerate() {
-        let wanted: Vec<&PlannedFile> = job.files.iter().filter(|f| f.sheet == sheet.name && f.map != "glb").collect();
-        let more = inside.iter().filter(|m| glb.is_some() && !wanted.iter().any(|f| f.map == **m));
-        let maps: Vec<&str> = wanted.iter().map(|f| f.map.as_str()).chain(more.copied()).collect();
-        let forms: Vec<png::Form> = maps.iter().map(|map| form(map, see_through)).collect();
-        let mut files: Vec<png::Rows> = forms.iter().map(|form| png::Rows::new(size, *form)).collect();
+        let all: Vec<&Picture> = of_files.iter().map(|f| f.1).chain(&plan.inside).collect();
+        let mut files: Vec<Writing> = all.iter().map(|p| p.begin(size)).collect();
         let (mut row, end) = (s as u32 * size, (s as u32 + 1) * size);
         while row < end {
             let done = row as f32 / (base.piece.sheets.len() as u32 * size) as f32;
@@ -30,25 +36,44 @@ pub fn write<E: From<EvaluateError>>(job: &Handoff, each: Each<E>) -> Result<Vec
             let band = Band::build(base, size, row, height);
             let e = bands.evaluate(&band)?;
             let occlusion = job.occlusion.map(|o| band.read(o));
-            for ((map, form), file) in maps.iter().zip(&forms).zip(&mut files) {
+            let readings = readings_of(&all, &band, readings);
+            let laid = Laid::new(&band.surface, &e, occlusion.as_deref(), &readings);
+            for (picture, file) in all.iter().zip(&mut files) {
                 job.context.cancel.check().map_err(EvaluateError::from)?;
-                let bytes = rows(map, job.layout, &band.surface, &e, occlusion.as_deref());
-                let at = |row: u32| band.surface.atlas.place(row * size) * form.bytes();
+                let bytes = picture.rows(&laid);
+                let at = |row: u32| band.surface.atlas.place(row * size) * picture.texel();
                 file.add(&bytes[at(band.rows.start)..at(band.rows.end)]);
             }
             row = band.rows.end;
         }
-        let mut done: Vec<Vec<u8>> = files.into_iter().map(png::Rows::finish).collect();
-        if glb.is_some() {
-            let picture = |map: &str| maps.iter().position(|m| *m == map).map_or(vec![], |i| done[i].clone());
-            pictures.push(inside.iter().map(|map| picture(map)).collect());
+        let mut done = files.into_iter().map(Writing::finish);
+        for (row, _) in &of_files {
+            let bytes = done.next().expect("one for each");
+            let of = |i: &usize| plan.picture(*i).is_some_and(|p| p.0 == *row) && plan.files[*i].sheet == sheet.name;
+            if let Some(i) = (0..plan.files.len()).find(of) {
+                each(&plan.files[i], bytes)?;
+            }
         }
-        for (file, bytes) in wanted.iter().zip(done.drain(..)) {
-            each(file, bytes)?;
-        }
+        inside.push(done.collect());
     }
-    if let Some(file) = glb {
-        each(file, dressed(&base.piece, &inside, &pictures, &highest))?;
+    for file in plan.files.iter().filter(|f| !f.kind.is_picture()) {
+        let inside = if file.kind == FileKind::Glb { inside.as_slice() } else { &[] };
+        each(file, scene::write(plan, file, &base.piece, inside, &highest))?;
     }
     Ok(bands.coverage())
+}
+
+/// The readings that pictures hold, on a band: what is measured is read between the texels of the surface, all else is worked out there.
+fn readings_of(pictures: &[&Picture], band: &Band, known: &BTreeMap<String, Plane>) -> BTreeMap<String, Plane> {
+    let mut out = BTreeMap::new();
+    for slot in pictures.iter().flat_map(|p| &p.slots) {
+        let Content::Reading(reading, settings) = &slot.content else { continue };
+        let key = content::held_as(reading, settings);
+        let plane = || match reading.measurement() {
+            Some(_) => known.get(&key).map_or_else(Vec::new, |plane| band.read(plane)),
+            None => content::read(reading, settings, &band.surface, None),
+        };
+        out.entry(key.clone()).or_insert_with(plane);
+    }
+    out
 }

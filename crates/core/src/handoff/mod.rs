@@ -1,126 +1,34 @@
-//! Hand-off: what the renderer or engine gets. PNG maps and a GLB with the material in it, named by a pattern.
+//! Hand-off: what the renderer or engine gets. Pictures, each channel of which is said by a layout; the dressed piece, as glTF or USD; the material as MaterialX; and a list of
+//! all that was written.
 
 mod bands;
+pub mod check;
+mod content;
 pub mod exr;
+pub mod manifest;
+mod picture;
+mod plan;
 pub mod png;
+pub mod ready;
+mod scene;
 pub mod sheet;
+mod tiff;
 
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
+use std::collections::BTreeMap;
 
-use crate::bake::Surface;
-use crate::document::Document;
-use crate::evaluate::packing::{self, PACKED};
-use crate::evaluate::texture::{self, GreenAxis};
-use crate::evaluate::{Context, EvaluateError, Evaluation, Highest, LayerCoverage, evaluate_finely};
-use crate::mesh::write::{Dressing, glb};
-use crate::mesh::{Piece, Sheet};
-use crate::raster::{LARGEST_WHOLE, is_texture_size};
+pub use content::{Content, Offered};
+pub use plan::{Naming, Plan, PlannedFile, PlannedSlot};
 
-/// What is written, and how it is named.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-pub struct Layout {
-    /// Texture size in texels.
-    pub size: u32,
-    /// File name without extension: `{piece}`, `{sheet}`, `{map}` and `{size}` are filled in.
-    pub pattern: String,
-    /// Which maps, by their keys.
-    pub maps: Vec<String>,
-    /// Height in mm that is black in the height map; its negative counterpart is below neutral grey.
-    pub height_range: f32,
-}
-
-impl Default for Layout {
-    fn default() -> Self {
-        Self {
-            size: 1024,
-            pattern: "{piece}_{sheet}_{map}".into(),
-            maps: maps().map(|m| m.key.to_owned()).collect(),
-            height_range: 5.0,
-        }
-    }
-}
-
-/// A kind of file that can be written.
-#[derive(Debug, Clone, Copy)]
-pub struct Map {
-    /// Key.
-    pub key: &'static str,
-    /// What the artist reads.
-    pub label: &'static str,
-    /// What its channels hold.
-    pub holds: &'static str,
-    bits: u32,
-    extension: &'static str,
-}
-
-static FIRST: [Map; 5] = [
-    Map {
-        key: "base_color",
-        label: "Base color",
-        holds: "RGB · sRGB, opacity in A if a coat lays it",
-        bits: 8,
-        extension: "png",
-    },
-    Map {
-        key: "orm",
-        label: "Occlusion, roughness, metallic",
-        holds: "R occlusion · G roughness · B metallic · linear",
-        bits: 8,
-        extension: "png",
-    },
-    Map {
-        key: "normal",
-        label: "Normal, Y+",
-        holds: "RGB · tangent space, green up (glTF)",
-        bits: 8,
-        extension: "png",
-    },
-    Map {
-        key: "normal_y_down",
-        label: "Normal, Y−",
-        holds: "RGB · tangent space, green down",
-        bits: 8,
-        extension: "png",
-    },
-    Map {
-        key: "height",
-        label: "Height",
-        holds: "grey · linear, mid-grey is the mesh's own surface",
-        bits: 16,
-        extension: "png",
-    },
-];
-static LAST: Map = Map {
-    key: "glb",
-    label: "Dressed piece",
-    holds: "mesh with its material and maps inside",
-    bits: 8,
-    extension: "glb",
-};
-
-/// All kinds of files, in the order they are offered. Those that pack further channels are only written if a coat lays one of these.
-pub fn maps() -> impl Iterator<Item = Map> {
-    let packed = PACKED.iter().map(|p| Map { key: p.key, label: p.label, holds: p.holds, bits: 8, extension: "png" });
-    FIRST.iter().copied().chain(packed).chain([LAST])
-}
-
-/// Keys of the maps that pack channels which no coat lays: they can't be written.
-pub fn unlaid(channels: &Highest) -> Vec<&'static str> {
-    PACKED.iter().filter(|p| !p.is_among(|kind| channels.contains_key(kind))).map(|p| p.key).collect()
-}
-
-fn keys() -> String {
-    maps().map(|m| m.key).collect::<Vec<_>>().join(", ")
-}
+use crate::bake::MeasurementKey;
+use crate::document::{Document, FileKind};
+use crate::evaluate::{self, Context, EvaluateError, Evaluation, LayerCoverage, evaluate_with_masks};
+use crate::mesh::Piece;
+use crate::raster::{LARGEST_WHOLE, Plane, is_texture_size};
+use content::Laid;
 
 /// Why nothing could be written.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum HandoffError {
-    /// A map that isn't.
-    #[error("There is no map “{0}”; there are: {keys}.", keys = keys())]
-    UnknownMap(String),
     /// A size that isn't.
     #[error("{0} is not a texture size; take a power of two from 64 to 8192.")]
     Size(u32),
@@ -128,87 +36,60 @@ pub enum HandoffError {
     #[error("{0} sheets of {1} × {1} texels are too many for one hand-off. Take a smaller size.")]
     TooMany(usize, u32),
     /// Two files of one name.
-    #[error("The name pattern gives “{0}” to two files. Put {{map}} and {{sheet}} into the pattern.")]
+    #[error(
+        "The name pattern gives “{0}” to two files. Put {{map}} and {{sheet}} into the pattern, and call no two files alike."
+    )]
     SameName(String),
-    /// No maps at all.
-    #[error("Nothing is chosen to be written. Tick at least one map.")]
+    /// Nothing to write.
+    #[error("Nothing is chosen to be written. Tick at least one file.")]
     Nothing,
     /// A range that isn't.
     #[error("The height range must be from 0.01 to 100 mm.")]
     Range,
-}
-
-/// A file to be written.
-#[derive(Debug, Clone, PartialEq, Serialize, TS)]
-pub struct PlannedFile {
-    /// Name of the sheet; of a file for the whole piece, of the first.
-    pub sheet: String,
-    /// Key of the map.
-    pub map: String,
-    /// What the artist reads.
-    pub label: String,
-    /// What its channels hold.
-    pub channels: String,
-    /// Side in texels.
-    pub size: u32,
-    /// Bits per channel.
-    pub bits: u32,
-    /// File name.
-    pub name: String,
-}
-
-impl Layout {
-    /// The files that will be written for a piece and its sheets, if it has those channels.
-    ///
-    /// # Errors
-    /// [`HandoffError`] with what to change.
-    pub fn plan(&self, piece: &str, sheets: &[Sheet], channels: &Highest) -> Result<Vec<PlannedFile>, HandoffError> {
-        if !is_map_size(self.size) {
-            return Err(HandoffError::Size(self.size));
-        }
-        if sheets.len() as u64 * u64::from(self.size).pow(2) > u64::from(u32::MAX) {
-            return Err(HandoffError::TooMany(sheets.len(), self.size));
-        }
-        if !(0.01..=100.0).contains(&self.height_range) {
-            return Err(HandoffError::Range);
-        }
-        let mut out: Vec<PlannedFile> = vec![];
-        for wanted in &self.maps {
-            let found = maps().find(|m| m.key == wanted);
-            let map = found.ok_or_else(|| HandoffError::UnknownMap(wanted.clone()))?;
-            if unlaid(channels).contains(&map.key) {
-                continue;
-            }
-            // The dressed piece is one file, whatever the number of its sheets.
-            let (file, sheets) =
-                if map.key == "glb" { ("dressed", &sheets[..sheets.len().min(1)]) } else { (map.key, sheets) };
-            for sheet in sheets {
-                let name = format!("{}.{}", self.name(piece, &sheet.name, file), map.extension);
-                if out.iter().any(|f| f.name == name) {
-                    return Err(HandoffError::SameName(name));
-                }
-                out.push(PlannedFile {
-                    sheet: sheet.name.clone(),
-                    map: map.key.into(),
-                    label: map.label.into(),
-                    channels: map.holds.into(),
-                    size: self.size,
-                    bits: map.bits,
-                    name,
-                });
-            }
-        }
-        if out.is_empty() { Err(HandoffError::Nothing) } else { Ok(out) }
-    }
-
-    /// Fills the pattern in and makes it safe as a file name on every system.
-    fn name(&self, piece: &str, sheet: &str, map: &str) -> String {
-        let filled = self.pattern.chars().take(120).collect::<String>();
-        let filled = filled.replace("{map}", map).replace("{sheet}", sheet);
-        let filled = filled.replace("{size}", &self.size.to_string()).replace("{piece}", piece);
-        let name = file_name(&filled);
-        if name.is_empty() { map.to_owned() } else { name }
-    }
+    /// A pattern that says nothing.
+    #[error("The name pattern “{0}” has no name in it. Put {{piece}} or {{map}} into it.")]
+    Pattern(String),
+    /// A content that isn't, or isn't any more.
+    #[error(
+        "A file asks for “{0}”, and there is no such thing in this project. Choose something else for that channel, or take the file off the list."
+    )]
+    UnknownContent(String),
+    /// A depth that the format hasn't.
+    #[error("“{map}” can't have {bits} bits a channel as {kind}; it may have: {may}.")]
+    Depth {
+        /// The file.
+        map: String,
+        /// What it asks for.
+        bits: u32,
+        /// Its kind.
+        kind: &'static str,
+        /// What there is.
+        may: String,
+    },
+    /// A number of channels that the format hasn't.
+    #[error("“{map}” has {found} channels, and {kind} takes {may}.")]
+    Channels {
+        /// The file.
+        map: String,
+        /// How many it has.
+        found: usize,
+        /// Its kind.
+        kind: &'static str,
+        /// How many there may be.
+        may: &'static str,
+    },
+    /// A range of a slot that isn't one.
+    #[error("“{map}” takes “{from}” from {low} to {high}: two different numbers are wanted.")]
+    SlotRange {
+        /// The file.
+        map: String,
+        /// The content.
+        from: String,
+        /// The one.
+        low: f32,
+        /// The other.
+        high: f32,
+    },
 }
 
 /// A text as a file or folder may be called on every system; empty if nothing of it can stay.
@@ -241,11 +122,9 @@ pub struct Handoff<'a> {
     pub document: &'a Document,
     /// What it is evaluated with; its surface has the layout's size, or [`LARGEST_WHOLE`] if that is larger: then files are written in bands.
     pub context: &'a Context<'a>,
-    /// How.
-    pub layout: &'a Layout,
-    /// The files, as planned.
-    pub files: &'a [PlannedFile],
-    /// Occlusion of each covered texel; without it the packed map says that all is open.
+    /// What is written.
+    pub plan: &'a Plan,
+    /// Occlusion of each covered texel; without it nothing shades anything.
     pub occlusion: Option<&'a [f32]>,
     /// Bytes that a band may take, where there are bands; [`BUDGET`](crate::evaluate::bands::BUDGET) is a good one.
     pub budget: usize,
@@ -257,88 +136,80 @@ impl Handoff<'_> {
     /// # Errors
     /// [`EvaluateError`], and what `each` refuses.
     pub fn write<E: From<EvaluateError>>(&self, each: Each<E>) -> Result<Vec<LayerCoverage>, E> {
-        if self.layout.size > self.context.surface.atlas.size {
-            return bands::write(self, each);
+        let readings = self.readings();
+        if self.plan.size > self.context.surface.atlas.size {
+            return bands::write(self, &readings, each);
         }
-        let e = evaluate_finely(self.document, self.context)?;
-        for file in self.files {
+        let e = evaluate_with_masks(self.document, self.context, &self.plan.masks())?;
+        let laid = Laid::new(self.context.surface, &e, self.occlusion, &readings);
+        for (file, bytes) in self.plan.files.iter().zip(files(self.plan, &laid)) {
             self.context.cancel.check().map_err(EvaluateError::from)?;
-            each(file, write(file, self.layout, self.context.surface, &e, self.occlusion))?;
+            each(file, bytes)?;
         }
         Ok(e.coverage)
     }
+
+    /// The readings that files ask for, on the context's surface.
+    fn readings(&self) -> BTreeMap<String, Plane> {
+        let surface = self.context.surface;
+        let mut out = BTreeMap::new();
+        for (reading, settings) in self.plan.readings() {
+            let key = reading.key(&surface.piece, &|kind| self.document.reading(kind));
+            let hash =
+                key.map(|k| self.context.measured.in_force(k, surface).hash(&surface.piece.hash, surface.atlas.size));
+            let measured = hash.and_then(|h| self.context.measured.get(&h));
+            let plane = || content::read(reading, settings, surface, measured.map(|m| &**m));
+            out.entry(content::held_as(reading, settings)).or_insert_with(plane);
+        }
+        out
+    }
 }
 
-/// The pictures that maps are made of, as bytes over all rows that a surface holds: RGBA8, but for the height, which is little-endian grey of 16 bits.
-fn rows(map: &str, layout: &Layout, surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<u8> {
-    match map {
-        "base_color" => texture::base_color(surface, e),
-        "orm" => texture::orm(surface, e, occlusion),
-        "normal" => texture::normal(surface, e, GreenAxis::Up),
-        "normal_y_down" => texture::normal(surface, e, GreenAxis::Down),
-        _ => match packing::find(map) {
-            Some(packed) => packed.bytes(surface, e),
-            None => {
-                let scaled = e.channels["height"].iter().map(|h| 0.5 + h / (2.0 * layout.height_range));
-                texture::grey16(surface, &scaled.collect::<Vec<f32>>(), 0.5)
+/// The measurements that a hand-off wants: those of the document, and of the readings that its files hold.
+pub fn wanted(document: &Document, piece: &Piece, plan: &Plan) -> Vec<MeasurementKey> {
+    let mut out = evaluate::wanted(document, piece);
+    for key in plan.needs(document, piece) {
+        if !out.contains(&key) {
+            out.push(key);
+        }
+    }
+    out
+}
+
+/// The files of a plan, each worked out when it is asked for. The surface is laid out at the plan's size.
+fn files<'a>(plan: &'a Plan, laid: &'a Laid) -> impl Iterator<Item = Vec<u8>> + 'a {
+    let sheet_of = |name: &str| laid.surface.piece.sheets.iter().position(|s| s.name == name).unwrap_or(0);
+    // Sheets of one picture follow one another: all of them come of the same bytes.
+    let mut held: Option<(usize, Vec<u8>)> = None;
+    plan.files.iter().enumerate().map(move |(i, file)| match plan.picture(i) {
+        Some((row, picture)) => {
+            if held.as_ref().is_none_or(|h| h.0 != row) {
+                held = Some((row, picture.rows(laid)));
             }
-        },
+            picture.whole(&held.as_ref().expect("it was made").1, sheet_of(&file.sheet), laid.surface)
+        }
+        None => {
+            let inside = || plan.inside.iter().map(|p| (p.rows(laid), p)).collect::<Vec<_>>();
+            let pictures = |all: Vec<(Vec<u8>, &picture::Picture)>| {
+                let of = |s| all.iter().map(|(bytes, p)| p.whole(bytes, s, laid.surface)).collect();
+                (0..laid.surface.piece.sheets.len()).map(of).collect::<Vec<Vec<Vec<u8>>>>()
+            };
+            let pictures = if file.kind == FileKind::Glb { pictures(inside()) } else { vec![] };
+            scene::write(plan, file, &laid.surface.piece, &pictures, &laid.evaluation.highest)
+        }
+    })
+}
+
+impl Plan {
+    /// The name of the list of what was written.
+    pub fn manifest_name(naming: Naming) -> String {
+        format!("{}_manifest.json", file_name(naming.piece))
     }
 }
 
-/// How the bytes of a map become a PNG; `see_through` says that the piece has an opacity.
-fn form(map: &str, see_through: bool) -> png::Form {
-    match packing::find(map) {
-        _ if map == "height" => png::Form::Grey16,
-        _ if map == "base_color" => png::Form::Color { srgb: true, alpha: see_through },
-        Some(packed) => png::Form::Color { srgb: packed.srgb, alpha: packed.alpha },
-        None => png::Form::Color { srgb: false, alpha: false },
-    }
-}
-
-/// The maps inside a dressed piece.
-fn dressing(highest: &Highest) -> Vec<&'static str> {
-    let more = PACKED.iter().filter(|p| p.is_among(|kind| highest.contains_key(kind))).map(|p| p.key);
-    ["base_color", "orm", "normal"].into_iter().chain(more).collect()
-}
-
-/// The bytes of one planned file. `surface` is laid out at the layout's size.
-pub fn write(
-    file: &PlannedFile,
-    layout: &Layout,
-    surface: &Surface,
-    e: &Evaluation,
-    occlusion: Option<&[f32]>,
-) -> Vec<u8> {
-    let size = surface.atlas.size;
-    let all = &surface.piece.sheets;
-    let has = |kind: &str| e.channels.contains_key(kind);
-    let picture = |map: &str, bytes: &[u8], sheet| {
-        let form = form(map, has("opacity"));
-        png::whole(of_sheet(bytes, sheet, size, form.bytes()), size, form)
-    };
-    let bytes = |map: &str| rows(map, layout, surface, e, occlusion);
-    if file.map == "glb" {
-        let inside = dressing(&e.highest);
-        let all_bytes: Vec<Vec<u8>> = inside.iter().map(|map| bytes(map)).collect();
-        let of = |s| inside.iter().zip(&all_bytes).map(|(map, bytes)| picture(map, bytes, s)).collect();
-        let pictures: Vec<Vec<Vec<u8>>> = (0..all.len()).map(of).collect();
-        return dressed(&surface.piece, &inside, &pictures, &e.highest);
-    }
-    picture(&file.map, &bytes(&file.map), all.iter().position(|s| s.name == file.sheet).unwrap_or(0))
-}
-
-/// A piece with its pictures in it, sheet by sheet.
-fn dressed(piece: &Piece, maps: &[&'static str], pictures: &[Vec<Vec<u8>>], highest: &Highest) -> Vec<u8> {
-    let factor = |map: &str| packing::find(map).map_or(1.0, |p| p.factor(highest));
-    let dressing = Dressing {
-        maps: maps.iter().map(|map| (*map, factor(map))).collect(),
-        pictures,
-        see_through: highest.contains_key("opacity"),
-        body: highest.contains_key("thickness"),
-        tint: highest.tint.map(|t| (t.color, t.distance)),
-    };
-    glb(piece, Some(&dressing))
+/// The bytes of the files of a plan, from an evaluation on a surface of the plan's size.
+pub fn write(plan: &Plan, surface: &crate::bake::Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<Vec<u8>> {
+    files(plan, &Laid::new(surface, e, occlusion, &BTreeMap::new())).collect()
 }
 
 /// The bytes of one sheet out of those of all.

@@ -9,47 +9,31 @@ use png::{BitDepth, ColorType, Compression, Encoder, StreamWriter};
 
 /// How the bytes of a texture become a PNG.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Form {
-    /// From RGBA8; without `alpha` that is dropped.
-    Color {
-        /// Whether they are colours, rather than numbers.
-        srgb: bool,
-        /// Whether alpha is kept.
-        alpha: bool,
-    },
-    /// From little-endian values of 16 bits.
-    Grey16,
+pub struct Form {
+    /// Channels: grey, grey and alpha, RGB, RGBA.
+    pub channels: usize,
+    /// Whether they have 16 bits, which come little-endian, rather than 8.
+    pub sixteen: bool,
+    /// Whether they are colours, rather than numbers.
+    pub srgb: bool,
 }
 
 impl Form {
-    /// Bytes of a texel of the texture.
-    pub fn bytes(self) -> usize {
-        if self == Form::Grey16 { 2 } else { 4 }
-    }
-
     fn types(self) -> (ColorType, BitDepth, Space) {
-        let space = if matches!(self, Form::Color { srgb: true, .. }) { Space::Srgb } else { Space::Linear };
-        match self {
-            Form::Grey16 => (ColorType::Grayscale, BitDepth::Sixteen, space),
-            Form::Color { alpha: true, .. } => (ColorType::Rgba, BitDepth::Eight, space),
-            Form::Color { alpha: false, .. } => (ColorType::Rgb, BitDepth::Eight, space),
-        }
+        let color = match self.channels {
+            1 => ColorType::Grayscale,
+            2 => ColorType::GrayscaleAlpha,
+            3 => ColorType::Rgb,
+            _ => ColorType::Rgba,
+        };
+        let depth = if self.sixteen { BitDepth::Sixteen } else { BitDepth::Eight };
+        (color, depth, if self.srgb { Space::Srgb } else { Space::Linear })
     }
 
     /// As PNG wants them.
     fn turned(self, bytes: &[u8]) -> Cow<'_, [u8]> {
-        match self {
-            Form::Grey16 => Cow::Owned(big(bytes)),
-            Form::Color { alpha: true, .. } => Cow::Borrowed(bytes),
-            Form::Color { alpha: false, .. } => Cow::Owned(without_alpha(bytes)),
-        }
+        if self.sixteen { Cow::Owned(big(bytes)) } else { Cow::Borrowed(bytes) }
     }
-}
-
-/// A whole square.
-pub fn whole(bytes: &[u8], size: u32, form: Form) -> Vec<u8> {
-    let (color, depth, space) = form.types();
-    encode(&form.turned(bytes), (size, size), color, depth, space)
 }
 
 /// How a picture's values are to be read.
@@ -111,10 +95,14 @@ impl Write for Shared {
 }
 
 impl Rows {
-    /// A square.
-    pub fn new(size: u32, form: Form) -> Rows {
+    /// A square, with words about it by their keywords.
+    pub fn new(size: u32, form: Form, words: &[(&str, String)]) -> Rows {
         let (out, (color, depth, space)) = (Shared::default(), form.types());
-        let writer = encoder(out.clone(), (size, size), color, depth, space).write_header();
+        let mut encoder = encoder(out.clone(), (size, size), color, depth, space);
+        for (key, word) in words {
+            encoder.add_text_chunk((*key).into(), word.clone()).expect("keywords and words are Latin-1");
+        }
+        let writer = encoder.write_header();
         let writer = writer.and_then(|w| w.into_stream_writer()).expect("the header is valid and memory does not fail");
         Rows { form, out, writer }
     }
@@ -129,10 +117,6 @@ impl Rows {
         self.writer.finish().expect("as many rows as the header says");
         self.out.0.take()
     }
-}
-
-fn without_alpha(rgba: &[u8]) -> Vec<u8> {
-    rgba.chunks_exact(4).flat_map(|p| [p[0], p[1], p[2]]).collect()
 }
 
 fn big(little: &[u8]) -> Vec<u8> {

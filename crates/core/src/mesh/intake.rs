@@ -44,6 +44,15 @@ pub enum PartsBy {
 }
 
 impl PartsBy {
+    /// All of them as they are chosen among: what is kept, what it is called, and what it means.
+    pub const WAYS: [(PartsBy, &str, &str, &str); 5] = [
+        (PartsBy::Materials, "materials", "material slots", "By the materials that faces have in the file."),
+        (PartsBy::Objects, "objects", "objects", "By the objects, nodes or solids of the file."),
+        (PartsBy::Groups, "groups", "groups", "By the groups of faces of the file, or its meshes."),
+        (PartsBy::Colors, "colors", "vertex colours", "By the colours of its vertices."),
+        (PartsBy::Picture, "picture", "ID picture", "By the colours of a picture that was brought in for it."),
+    ];
+
     /// What of the mesh file tells its parts.
     pub fn slots(self) -> Slots {
         match self {

@@ -7,12 +7,21 @@ use serde_json::{Value, json};
 
 use super::Piece;
 
-/// The pictures of a dressed piece.
+/// Where the pictures of a dressed piece are, sheet by sheet, in the order of the maps.
+#[derive(Debug, Clone, Copy)]
+pub enum Pictures<'a> {
+    /// PNGs, in the file.
+    Inside(&'a [Vec<Vec<u8>>]),
+    /// Addresses of files beside it.
+    Beside(&'a [Vec<String>]),
+}
+
+/// How a piece is dressed.
 pub struct Dressing<'a> {
     /// The maps: `base_color`, `orm` and `normal`, and those that extensions read, each with the factor that its values are multiplied by.
     pub maps: Vec<(&'static str, f32)>,
-    /// PNGs, sheet by sheet, in the order of the maps.
-    pub pictures: &'a [Vec<Vec<u8>>],
+    /// The pictures.
+    pub pictures: Pictures<'a>,
     /// Whether alpha of the base color is opacity.
     pub see_through: bool,
     /// Whether the map of transmission holds the thickness of a body.
@@ -50,6 +59,18 @@ impl Bin {
 /// Writes the piece as GLB. Each part is a primitive with a material of its name, one per sheet that it lies on. Without a dressing
 /// its UVs stand in the tiles that they came from.
 pub fn glb(piece: &Piece, dressing: Option<&Dressing>) -> Vec<u8> {
+    let (root, bin) = document(piece, dressing, None);
+    pack(&root, bin)
+}
+
+/// Writes a dressed piece as glTF with its numbers in a file beside it: the document, and that file.
+pub fn gltf(piece: &Piece, dressing: &Dressing, bin: &str) -> (Vec<u8>, Vec<u8>) {
+    let (root, bytes) = document(piece, Some(dressing), Some(bin));
+    (serde_json::to_vec_pretty(&root).expect("it is plain data"), bytes)
+}
+
+/// A piece as glTF, and its numbers, which lie at the address `beside`, or in the same file.
+fn document(piece: &Piece, dressing: Option<&Dressing>, beside: Option<&str>) -> (Value, Vec<u8>) {
     let mut bin = Bin::default();
     let count = piece.positions.len();
     let mm = 0.001;
@@ -86,16 +107,25 @@ pub fn glb(piece: &Piece, dressing: Option<&Dressing>) -> Vec<u8> {
         if !used.is_empty() {
             root["extensionsUsed"] = used.into_iter().collect();
         }
-        let pictures = dressing.pictures.iter().flatten();
-        let views: Vec<usize> = pictures.map(|p| bin.add(p.iter().copied(), None)).collect();
-        root["textures"] = (0..views.len()).map(|i| json!({"source": i, "sampler": 0})).collect();
-        root["images"] = views.iter().map(|v| json!({"bufferView": v, "mimeType": "image/png"})).collect();
+        let images: Vec<Value> = match dressing.pictures {
+            Pictures::Inside(all) => {
+                let mut held =
+                    |p: &Vec<u8>| json!({"bufferView": bin.add(p.iter().copied(), None), "mimeType": "image/png"});
+                all.iter().flatten().map(&mut held).collect()
+            }
+            Pictures::Beside(all) => all.iter().flatten().map(|uri| json!({"uri": uri})).collect(),
+        };
+        root["textures"] = (0..images.len()).map(|i| json!({"source": i, "sampler": 0})).collect();
+        root["images"] = images.into();
         root["samplers"] = json!([{"magFilter": 9729, "minFilter": 9987}]);
     }
     root["accessors"] = accessors.into();
     root["bufferViews"] = bin.views.into();
     root["buffers"] = json!([{"byteLength": bin.bytes.len()}]);
-    pack(&root, bin.bytes)
+    if let Some(uri) = beside {
+        root["buffers"][0]["uri"] = uri.into();
+    }
+    (root, bin.bytes)
 }
 
 fn material(piece: &Piece, part: u16, sheet: u16, dressing: Option<&Dressing>) -> Value {
@@ -186,7 +216,7 @@ fn add_map(material: &mut Value, map: &str, texture: &Value, factor: f32, dressi
 }
 
 /// UVs moved back from their sheets' squares into the tiles that UDIM numbers them by.
-fn tiled_uvs(piece: &Piece) -> Vec<[f32; 2]> {
+pub(crate) fn tiled_uvs(piece: &Piece) -> Vec<[f32; 2]> {
     let mut out = piece.uvs.clone();
     let mut done = vec![false; out.len()];
     for (tri, sheet) in piece.triangles.iter().zip(&piece.sheet_of) {

@@ -1,5 +1,6 @@
 //! Values per texel without any notion of a mesh: pictures from files, colour spaces, 8- and 16-bit quantisation.
 
+mod luminance;
 pub mod main_colors;
 pub mod oklab;
 pub mod picture;

@@ -6,6 +6,8 @@ use std::io::Cursor;
 
 use image::{DynamicImage, ImageDecoder, ImageReader, Limits};
 
+use super::luminance::read_grey;
+
 /// The most texels along a side.
 pub const MAX_SIDE: u32 = 16_384;
 const MAX_BYTES: u64 = 1 << 30;
@@ -95,11 +97,15 @@ impl Picture {
             }
             DynamicImage::from_decoder(decoder).map(Some)
         }));
+        let grey = || read_grey(bytes, MAX_SIDE, MAX_BYTES);
         match decoded {
             Ok(Ok(Some(image))) => Ok(Picture(image)),
             Ok(Ok(None)) => Err(PictureError::TooLarge { name: name.into() }),
             Ok(Err(image::ImageError::Limits(_))) => Err(PictureError::TooLarge { name: name.into() }),
-            Ok(Err(e)) => Err(unreadable(e.to_string())),
+            Ok(Err(e)) => match std::panic::catch_unwind(grey) {
+                Ok(Some(image)) => Ok(Picture(image)),
+                _ => Err(unreadable(e.to_string())),
+            },
             Err(_) => Err(unreadable("it is damaged".into())),
         }
     }

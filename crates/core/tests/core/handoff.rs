@@ -5,10 +5,11 @@ use std::sync::Arc;
 
 use crate::common::{add_box, coat, cube, document, evaluated, measured, of_channel, step, with_context};
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Document, Edit, LayerKind, apply};
+use dustcoat_core::document::{Document, Edit, FileKind, LayerKind, Layout, apply};
 use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, LayerCoverage};
+use dustcoat_core::handoff::ready::usual;
 use dustcoat_core::handoff::sheet::cut;
-use dustcoat_core::handoff::{Handoff, HandoffError, Layout, PlannedFile, maps, write};
+use dustcoat_core::handoff::{Handoff, HandoffError, Naming, Plan, PlannedFile, write};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Sheet, Soup};
 use serde_json::json;
@@ -39,6 +40,26 @@ fn read(bytes: &[u8]) -> Png {
     }
 }
 
+/// The usual layout of a document at a size, with those of its files alone; a dressed piece is called `glb`.
+fn layout(size: u32, maps: Option<&[&str]>) -> Layout {
+    let mut layout = usual(&Document::new("P"), 1);
+    for row in &mut layout.files {
+        let called = if row.kind == FileKind::Glb { "glb" } else { row.map.as_str() };
+        row.on = maps.map_or(row.on, |m| m.contains(&called) && (row.kind.is_picture() || row.kind == FileKind::Glb));
+    }
+    Layout { size, pattern: "{piece}_{sheet}_{map}".into(), ..layout }
+}
+
+fn plan(layout: &Layout, d: &Document, sheets: &[Sheet], channels: &Highest) -> Result<Plan, HandoffError> {
+    Plan::new(layout, d, sheets, channels, Naming { piece: &d.name, ..Naming::default() })
+}
+
+/// The file of a plan that is called so, and its bytes.
+fn file<'a>(plan: &'a Plan, bytes: &'a [Vec<u8>], map: &str) -> &'a [u8] {
+    let at = plan.files.iter().position(|f| f.map == map).unwrap_or_else(|| panic!("no {map}"));
+    &bytes[at]
+}
+
 fn written(maps: &[&str]) -> (Surface, Vec<Vec<u8>>) {
     let surface = Surface::new(cube(50.0), 256);
     let steps = vec![step(Join::Replace, "perlin", &[("size", 15.0.into())])];
@@ -47,14 +68,8 @@ fn written(maps: &[&str]) -> (Surface, Vec<Vec<u8>>) {
     d = apply(&d, &Edit::SetParam { target, value: Some(2.0.into()) }).unwrap();
     let e = evaluated(&d, &surface);
     let occlusion = measured(&surface, "occlusion", &[("rays", 4.0.into())]);
-    let layout = Layout {
-        size: 256,
-        maps: maps.iter().map(|m| (*m).to_owned()).collect(),
-        height_range: 1.0,
-        ..Layout::default()
-    };
-    let files = layout.plan("Gate valve", &one_sheet(), &Highest::default()).unwrap();
-    let bytes = files.iter().map(|f| write(f, &layout, &surface, &e, Some(&occlusion))).collect();
+    let plan = plan(&layout(256, Some(maps)), &d, &one_sheet(), &Highest::default()).unwrap();
+    let bytes = write(&plan, &surface, &e, Some(&occlusion));
     (surface, bytes)
 }
 
@@ -154,18 +169,18 @@ fn further_channels_are_packed_written_and_named_in_the_material() {
         finish.channels.insert(kind.clone(), used);
     }
     let channels = evaluate::channels(&d, &surface.piece);
-    let layout = Layout { size: 64, ..Layout::default() };
-    let plain = layout.plan("P", &one_sheet(), &Highest::default()).unwrap();
-    let files = layout.plan("P", &one_sheet(), &channels).unwrap();
-    assert_eq!((plain.len(), files.len()), (6, 12), "only what is laid is written");
+    let plain = plan(&layout(64, None), &d, &one_sheet(), &Highest::default()).unwrap();
+    let full = plan(&layout(64, None), &d, &one_sheet(), &channels).unwrap();
+    assert_eq!((plain.files.len(), full.files.len()), (5, 11), "only what is laid is written");
     let e = evaluated(&d, &surface);
-    let of = |map: &str| write(files.iter().find(|f| f.map == map).unwrap(), &layout, &surface, &e, None);
-    let base = read(&of("base_color"));
+    let bytes = write(&full, &surface, &e, None);
+    let of = |map: &str| file(&full, &bytes, map);
+    let base = read(of("base_color"));
     assert_eq!((base.color, base.bytes[4 * 900 + 3]), (png::ColorType::Rgba, 128), "opacity is alpha");
-    let transmission = read(&of("transmission"));
+    let transmission = read(of("transmission"));
     assert_eq!((transmission.color, &transmission.bytes[2700..2702]), (png::ColorType::Rgb, &[64, 255][..]));
 
-    let glb = gltf::binary::Glb::from_slice(&of("glb")).map(|g| g.json.to_vec()).unwrap();
+    let glb = gltf::binary::Glb::from_slice(of("dressed")).map(|g| g.json.to_vec()).unwrap();
     let root: serde_json::Value = serde_json::from_slice(&glb).unwrap();
     assert_eq!(root["images"].as_array().unwrap().len(), 9, "three maps and the six");
     let material = &root["materials"][0];
@@ -184,7 +199,7 @@ fn further_channels_are_packed_written_and_named_in_the_material() {
         }
     }
     assert_eq!(used.len(), extensions.as_object().unwrap().len());
-    assert!(gltf::Gltf::from_slice(&of("glb")).is_ok(), "another reader takes it");
+    assert!(gltf::Gltf::from_slice(of("dressed")).is_ok(), "another reader takes it");
 }
 
 #[test]
@@ -208,11 +223,12 @@ fn two_sheets() -> Arc<Piece> {
 /// The files of a document at 512, and the coverage, worked out on a surface of that size or less; bands are as low as they get.
 fn at_512(d: &Document, on: u32) -> (Vec<(PlannedFile, Vec<u8>)>, Vec<LayerCoverage>) {
     let surface = Surface::new(two_sheets(), on);
-    let layout = Layout { size: 512, height_range: 1.0, ..Layout::default() };
-    let files = layout.plan("Boxes", &surface.piece.sheets, &Highest::default()).unwrap();
+    let mut all = layout(512, None);
+    all.files.iter_mut().filter(|f| f.map == "normal_y_down").for_each(|f| f.on = true);
+    let plan = plan(&all, d, &surface.piece.sheets, &Highest::default()).unwrap();
     let mut out = vec![];
     let coverage = with_context(d, &surface, &Cache::new(1 << 28), |context| {
-        let job = Handoff { document: d, context, layout: &layout, files: &files, occlusion: None, budget: 0 };
+        let job = Handoff { document: d, context, plan: &plan, occlusion: None, budget: 0 };
         job.write::<EvaluateError>(&mut |file, bytes| {
             out.push((file.clone(), bytes));
             Ok(())
@@ -249,7 +265,7 @@ fn bands_hold_what_the_whole_holds_where_nothing_looks_around() {
     assert_eq!(whole.len(), 11, "five maps of two sheets, and a dressed piece");
     for ((file, a), (other, b)) in whole.iter().zip(&banded) {
         assert_eq!(file, other);
-        if file.map == "glb" {
+        if file.kind == FileKind::Glb {
             let pictures = |bytes: &[u8]| gltf::Gltf::from_slice(bytes).unwrap().images().len();
             assert_eq!(pictures(a), pictures(b));
             continue;
@@ -293,10 +309,9 @@ fn what_looks_around_or_is_measured_looks_the_same_in_bands() {
 #[test]
 fn a_hand_off_in_bands_stops_when_asked_and_refuses_more_texels_than_there_are_numbers() {
     let (d, surface, cache) = (weathered(false), Surface::new(two_sheets(), 64), Cache::new(1 << 20));
-    let layout = Layout { size: 512, ..Layout::default() };
-    let files = layout.plan("Boxes", &surface.piece.sheets, &Highest::default()).unwrap();
+    let in_bands = plan(&layout(512, None), &d, &surface.piece.sheets, &Highest::default()).unwrap();
     with_context(&d, &surface, &cache, |context| {
-        let job = Handoff { document: &d, context, layout: &layout, files: &files, occlusion: None, budget: 0 };
+        let job = Handoff { document: &d, context, plan: &in_bands, occlusion: None, budget: 0 };
         let stop = job.write::<EvaluateError>(&mut |_, _| {
             context.cancel.cancel();
             Ok(())
@@ -304,35 +319,49 @@ fn a_hand_off_in_bands_stops_when_asked_and_refuses_more_texels_than_there_are_n
         assert!(matches!(stop, Err(EvaluateError::Cancelled(_))));
     });
     let many: Vec<Sheet> = (1001..1101).map(|udim| Sheet { name: udim.to_string(), udim }).collect();
-    let large = Layout { size: 8192, ..Layout::default() };
-    assert_eq!(large.plan("P", &many, &Highest::default()).unwrap_err(), HandoffError::TooMany(100, 8192));
-    assert!(large.plan("P", &one_sheet(), &Highest::default()).is_ok());
+    let large = |sheets: &[Sheet]| plan(&layout(8192, None), &d, sheets, &Highest::default()).map(|_| ());
+    assert_eq!(large(&many), Err(HandoffError::TooMany(100, 8192)));
+    assert!(large(&one_sheet()).is_ok());
 }
 
 #[test]
 fn names_follow_the_pattern_and_clashes_are_refused() {
-    let layout = |pattern: &str, maps: &[&str]| Layout {
-        pattern: pattern.into(),
-        maps: maps.iter().map(|m| (*m).to_owned()).collect(),
-        ..Layout::default()
+    let d = Document::new("Gate/valve: 7");
+    let of = |pattern: &str, maps: Option<&[&str]>| Layout { pattern: pattern.into(), ..layout(1024, maps) };
+    let planned = |layout: &Layout| plan(layout, &d, &one_sheet(), &Highest::default());
+    let names = |layout: &Layout| planned(layout).unwrap().files.into_iter().map(|f| f.name).collect::<Vec<_>>();
+    let all = names(&of("{piece}.{sheet}.{map}-{size}", None));
+    assert_eq!(all[0], "Gate_valve__7.1001.base_color-1024.png");
+    assert_eq!(all[4], "Gate_valve__7.dressed-1024.glb", "a file for the whole piece has no sheet");
+    assert_eq!(names(&of("{piece}_{variant}_{map}", Some(&["orm"]))), ["Gate_valve__7_orm.png"], "no variant, no gap");
+    let naming = Naming { piece: "P", variant: "Left out", revision: "12" };
+    let l = of("{piece}-{variant}-r{revision}-{map}", Some(&["orm"]));
+    let varied = Plan::new(&l, &d, &one_sheet(), &Highest::default(), naming).unwrap();
+    assert_eq!(varied.files[0].name, "P-Left_out-r12-orm.png");
+
+    let refused = |l: Layout| planned(&l).map(|_| ()).unwrap_err();
+    let clash = of("{piece}", Some(&["orm", "normal"]));
+    assert_eq!(refused(clash), HandoffError::SameName("Gate_valve__7.png".into()));
+    assert_eq!(refused(of("{piece}", Some(&[]))), HandoffError::Nothing);
+    assert_eq!(refused(of("..", Some(&["orm"]))), HandoffError::Pattern("..".into()));
+    assert_eq!(refused(layout(1000, None)), HandoffError::Size(1000));
+    assert_eq!(refused(Layout { height_range: f32::NAN, ..layout(64, None) }), HandoffError::Range);
+    let changed = |change: fn(&mut dustcoat_core::document::FileRow)| {
+        let mut l = layout(64, Some(&["orm"]));
+        l.files.iter_mut().filter(|f| f.map == "orm").for_each(change);
+        refused(l)
     };
-    let all: Vec<&str> = maps().map(|m| m.key).collect();
-    let names: Vec<String> = layout("{piece}.{sheet}.{map}-{size}", &all)
-        .plan("Gate/valve: 7", &one_sheet(), &Highest::default())
-        .unwrap()
-        .into_iter()
-        .map(|f| f.name)
-        .collect();
-    assert_eq!(names[0], "Gate_valve__7.1001.base_color-1024.png");
-    assert!(names[5].ends_with(".glb"));
-    let plan = |l: Layout| l.plan("P", &one_sheet(), &Highest::default()).unwrap_err();
-    assert_eq!(plan(layout("{piece}", &["orm", "normal"])), HandoffError::SameName("P.png".into()));
-    assert_eq!(plan(layout("{piece}", &[])), HandoffError::Nothing);
-    assert_eq!(plan(layout("{piece}", &["gloss"])), HandoffError::UnknownMap("gloss".into()));
-    assert_eq!(plan(Layout { size: 1000, ..Layout::default() }), HandoffError::Size(1000));
-    assert_eq!(plan(Layout { height_range: f32::NAN, ..Layout::default() }), HandoffError::Range);
-    let climb = layout("../../{map}", &["orm"]).plan("P", &one_sheet(), &Highest::default()).unwrap();
-    assert!(!climb[0].name.contains('/') && !climb[0].name.starts_with('.'), "{}", climb[0].name);
+    assert_eq!(changed(|f| f.slots[0].from = "mask:Gone".into()), HandoffError::UnknownContent("mask:Gone".into()));
+    assert!(matches!(changed(|f| f.bits = 32), HandoffError::Depth { .. }));
+    assert!(matches!(changed(|f| f.slots.clear()), HandoffError::Channels { .. }));
+    assert!(matches!(changed(|f| f.slots[1].range = Some([0.5, 0.5])), HandoffError::SlotRange { .. }));
+    let two = |f: &mut dustcoat_core::document::FileRow| {
+        f.slots.pop();
+        f.kind = FileKind::Tiff;
+    };
+    assert!(matches!(changed(two), HandoffError::Channels { .. }), "no TIFF has two");
+    let climb = names(&of("../../{map}", Some(&["orm"])));
+    assert!(!climb[0].contains('/') && !climb[0].starts_with('.'), "{}", climb[0]);
 }
 
 #[test]

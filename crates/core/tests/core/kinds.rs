@@ -38,12 +38,14 @@ fn every_kind_is_there_once_and_every_default_is_valid() {
                 | "join"
                 | "ladder"
                 | "layer"
-                | "map"
+                | "layout"
                 | "measurement"
                 | "palette"
                 | "piece"
+                | "sharing"
                 | "starter"
                 | "step"
+                | "way"
         ) {
             e.family
         } else {

@@ -22,6 +22,7 @@ mod import;
 mod joins;
 mod keys;
 mod kinds;
+mod layouts;
 mod light;
 mod mended;
 mod opened;

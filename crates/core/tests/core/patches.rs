@@ -19,7 +19,7 @@ fn flaked() -> Document {
 
 fn patch<R>(d: &Document, base: &Surface, at: (u32, [u32; 2]), go: impl FnOnce(&Band, &Evaluation) -> R) -> R {
     with_context(d, base, &Cache::new(1 << 28), |context| {
-        let bands = Bands::new(d, context, at.0).unwrap();
+        let bands = Bands::new(d, context, at.0, &[]).unwrap();
         let patch = Band::patch(base, at.0, 0, at.1, 64, 4);
         let e = bands.patch(&patch).unwrap();
         go(&patch, &e)

@@ -114,7 +114,7 @@ async fn from_the_front_door_to_written_files() {
     // Hand-off: planned, written, downloaded, read back.
     page.click("Hand-off").await;
     page.choose("Texture size", "256 × 256").await;
-    let planned = page.texts(".files .mono").await;
+    let planned = page.texts(".file-told .mono").await;
     assert_eq!(planned.len(), 5, "{planned:?}");
     page.click("Write files").await;
     page.click("Download").await;

@@ -7,6 +7,7 @@ mod dials;
 mod drags;
 mod finish;
 mod groups;
+mod handoff;
 mod journey;
 mod judging;
 mod masks;

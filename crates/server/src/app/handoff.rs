@@ -1,102 +1,215 @@
-//! Hand-off: files planned, written at their own size, zipped for download.
+//! Hand-off: files planned, checked, written at their own size, zipped for download.
 
 use std::io::Write;
+use std::sync::Arc;
 use std::time::Instant;
 
-use dustcoat_core::document::Document;
+use dustcoat_core::bake::Surface;
+use dustcoat_core::document::{self, Document, Edit, Layout};
 use dustcoat_core::evaluate::bands::BUDGET;
-use dustcoat_core::evaluate::{self, Context, EvaluateError};
-use dustcoat_core::handoff::{self, Handoff, Layout};
-use dustcoat_core::mesh::Finding;
+use dustcoat_core::evaluate::{self, Context, EvaluateError, Measured};
+use dustcoat_core::handoff::check::{self, Check, checks};
+use dustcoat_core::handoff::manifest::Manifest;
+use dustcoat_core::handoff::ready::{READY, usual};
+use dustcoat_core::handoff::{self, Content, Handoff, Naming, Plan, PlannedFile};
+use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::LARGEST_WHOLE;
 use dustcoat_core::task::Cancel;
 use zip::write::SimpleFileOptions;
 
+use super::jobs::Job;
 use super::{App, AppError};
-use crate::views::{HandoffDone, HandoffView, JobKind};
+use crate::db::ProjectRow;
+use crate::views::{FileKindView, HandoffDone, HandoffRequest, HandoffView, JobKind, KeptLayout, ReadyLayout};
+
+/// What names are filled in with.
+fn naming<'a>(document: &'a Document, variant: &'a str, revision: &'a str) -> Naming<'a> {
+    Naming { piece: &document.name, variant, revision }
+}
+
+/// The layout that is asked for: the project's own, if none is, or the usual one.
+fn layout_of(request: &HandoffRequest, document: &Document, piece: &Piece) -> Layout {
+    let own = || document.layout.clone().unwrap_or_else(|| usual(document, piece.sheets.len()));
+    request.layout.clone().unwrap_or_else(own)
+}
 
 impl App {
     /// What would be written, and what stands against it.
     ///
     /// # Errors
     /// [`AppError::Handoff`] when the layout makes no sense.
-    pub fn plan_handoff(&self, project: i64, layout: Layout) -> Result<HandoffView, AppError> {
+    pub fn plan_handoff(&self, project: i64, request: &HandoffRequest) -> Result<HandoffView, AppError> {
         let row = self.db.project(project)?;
-        let piece = self.piece(&row.document.intake)?;
-        let channels = evaluate::channels(&row.document, &piece);
-        let files = layout.plan(&row.document.name, &piece.sheets, &channels)?;
-        let mut problems: Vec<Finding> = piece.findings.iter().filter(|f| f.serious).cloned().collect();
-        problems.extend(self.lost_in(&row.document, &piece)?);
-        if row.document.layers.is_empty() {
-            problems.push(Finding {
-                serious: false,
-                what: "No coat is laid yet.".into(),
-                remedy: "The files will show the bare piece. Lay a coat in Build first.".into(),
-            });
-        }
-        let reach = if files.iter().any(|f| f.map == "height") { self.height_reach(&row.document)? } else { None };
-        let fits = reach.filter(|[low, high]| low.abs().max(*high) > layout.height_range).map(|[low, high]| {
-            let fits = handoff::height_that_fits([low, high]);
-            problems.push(Finding {
-                serious: true,
-                what: format!(
-                    "The relief reaches from {low:.2} to {high:.2} mm, and the height map holds no more than {0} mm up and down: beyond, it is cut off.",
-                    layout.height_range
-                ),
-                remedy: format!("Take {fits} mm as the height that is white."),
-            });
-            fits
-        });
-        Ok(HandoffView { layout, files, unlaid: handoff::unlaid(&channels), problems, fits })
-    }
-
-    /// The least and the greatest height of the draft, in mm, as far as it is measured; none where it can't be told yet.
-    fn height_reach(&self, document: &Document) -> Result<Option<[f32; 2]>, AppError> {
+        let document = &row.document;
+        let piece = self.piece(&document.intake)?;
+        let channels = evaluate::channels(document, &piece);
+        let layout = layout_of(request, document, &piece);
+        let ready =
+            READY.iter().map(|r| ReadyLayout { key: r.key, layout: r.layout(document, &channels, piece.sheets.len()) });
+        let (ready, offered, kinds) = (ready.collect(), Content::offered(document, &channels), FileKindView::all());
+        let revision = row.revision.to_string();
+        let named = naming(document, "", &revision);
+        let plan = match Plan::new(&layout, document, &piece.sheets, &channels, named) {
+            Ok(plan) => plan,
+            // What can't be written is still shown, to be mended.
+            Err(why) => {
+                let problems =
+                    vec![Check { serious: true, what: why.to_string(), remedy: String::new(), room: "handoff" }];
+                return Ok(HandoffView {
+                    layout,
+                    files: vec![],
+                    unlaid: vec![],
+                    refused: true,
+                    problems,
+                    fits: None,
+                    ready,
+                    offered,
+                    kinds,
+                });
+            }
+        };
+        let mut problems: Vec<Check> =
+            piece.findings.iter().filter(|f| f.serious).cloned().map(|f| Check::of(f, "surface")).collect();
+        problems.extend(self.lost_in(document, &piece)?.into_iter().map(|f| Check::of(f, "build")));
         let surface = self.surface_of(document, document.draft_size)?;
         let measured = self.at_hand(&evaluate::wanted(document, &surface.piece), &surface, true);
-        match evaluate::evaluate(document, &self.context(&surface, &measured, &Cancel::default())) {
-            Ok(e) => {
-                let all = e.channels["height"].iter();
-                Ok(Some(all.fold([0.0f32; 2], |[low, high], h| [low.min(*h), high.max(*h)])))
-            }
-            Err(EvaluateError::Missing(_) | EvaluateError::NoTexels) => Ok(None),
-            Err(other) => Err(other.into()),
-        }
+        let cancel = Cancel::default();
+        let draft = match evaluate::evaluate(document, &self.context(&surface, &measured, &cancel)) {
+            Ok(e) => Some(e),
+            Err(EvaluateError::Missing(_) | EvaluateError::NoTexels) => None,
+            Err(other) => return Err(other.into()),
+        };
+        problems.extend(checks(&plan, document, &piece, draft.as_ref().map(|e| (&*surface, e))));
+        let fits = draft.as_ref().and_then(|e| check::fits(&plan, layout.height_range, e));
+        let Plan { files, unlaid, .. } = plan;
+        Ok(HandoffView { layout, files, unlaid, refused: false, problems, fits, ready, offered, kinds })
     }
 
-    /// Writes the files and zips them.
+    /// Writes the files and zips them; for all variants, each into a folder of its name.
     ///
     /// # Errors
     /// [`AppError`]
-    pub fn write_handoff(&self, project: i64, layout: &Layout) -> Result<HandoffDone, AppError> {
+    pub fn write_handoff(&self, project: i64, request: &HandoffRequest) -> Result<HandoffDone, AppError> {
         let clock = Instant::now();
         let row = self.db.project(project)?;
-        let piece = self.piece(&row.document.intake)?;
-        let channels = evaluate::channels(&row.document, &piece);
-        let files = layout.plan(&row.document.name, &piece.sheets, &channels)?;
-        let surface = self.surface_of(&row.document, layout.size.min(LARGEST_WHOLE))?;
-        let measured = self.ensure_needs(project, &row.document, &surface)?;
-        let occlusion = measured.occlusion(&row.document, &surface).map(|o| o.1);
-        let occlusion = occlusion.as_ref().map(|o| o.as_slice());
+        let layout = layout_of(request, &row.document, &*self.piece(&row.document.intake)?);
+        let revision = row.revision.to_string();
+        let mut prepared = vec![];
+        for (folder, variant, document) in documents(&row, request.variants)? {
+            prepared.push(self.prepare(project, &layout, (folder, variant, document), &revision)?);
+        }
+        // What is measured for it is a job of its own, with a Stop of its own.
         let job = self.jobs.begin(project, JobKind::HandOff, vec![]);
-        let tell = |label: &str, share: f32| job.tell(label, share, None);
-        let context = Context { progress: &tell, ..self.context(&surface, &measured, &job.cancel) };
-        let writing =
-            Handoff { document: &row.document, context: &context, layout, files: &files, occlusion, budget: BUDGET };
         let mut written = self.written.begin()?;
         let mut zip = zip::ZipWriter::new(written.as_file_mut());
-        // PNGs don't shrink further; storing them is fast.
-        let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored).large_file(true);
-        let mut done = 0;
-        writing.write::<AppError>(&mut |file, bytes| {
-            done += 1;
-            tell(&format!("Writing {}", file.name), done as f32 / files.len() as f32);
-            zip.start_file(&file.name, options).map_err(std::io::Error::from)?;
-            Ok(zip.write_all(&bytes)?)
-        })?;
+        let mut files = vec![];
+        for one in &prepared {
+            let named = naming(&one.document, &one.variant, &revision);
+            files.extend(self.write_one(one, named, &job, &mut zip)?);
+        }
         zip.finish().map_err(std::io::Error::from)?;
         let name = format!("{}-{}.zip", row.document.name, layout.size);
         let (download, bytes) = self.written.keep(written)?;
         Ok(HandoffDone { download, name, files, bytes, seconds: clock.elapsed().as_secs_f64() })
     }
+
+    /// The layouts that are kept for any project, by name.
+    ///
+    /// # Errors
+    /// [`AppError`]
+    pub fn layouts(&self) -> Result<Vec<KeptLayout>, AppError> {
+        Ok(self.db.layouts()?.into_iter().map(|(id, layout)| KeptLayout { id, layout }).collect())
+    }
+
+    /// Keeps a layout for any project, beside those that are there.
+    ///
+    /// # Errors
+    /// [`AppError`] where it is none.
+    pub fn keep_layout(&self, layout: &Layout) -> Result<Vec<KeptLayout>, AppError> {
+        document::check_layout(layout)?;
+        self.db.keep_layout(layout)?;
+        self.layouts()
+    }
+
+    /// Takes a kept layout out.
+    ///
+    /// # Errors
+    /// [`AppError`] where there is no such layout.
+    pub fn remove_layout(&self, id: i64) -> Result<Vec<KeptLayout>, AppError> {
+        self.db.remove_layout(id)?;
+        self.layouts()
+    }
+
+    /// Plans what is written of a document, and measures what that wants.
+    fn prepare(
+        &self,
+        project: i64,
+        layout: &Layout,
+        (folder, variant, document): (String, String, Document),
+        revision: &str,
+    ) -> Result<Prepared, AppError> {
+        let piece = self.piece(&document.intake)?;
+        let channels = evaluate::channels(&document, &piece);
+        let plan = Plan::new(layout, &document, &piece.sheets, &channels, naming(&document, &variant, revision))?;
+        let surface = self.surface_of(&document, layout.size.min(LARGEST_WHOLE))?;
+        let keys = handoff::wanted(&document, &piece, &plan);
+        let measured = self.ensure_all(project, &keys, &surface, &Cancel::default())?;
+        Ok(Prepared { folder, variant, document, plan, surface, measured })
+    }
+
+    fn write_one<W: Write + std::io::Seek>(
+        &self,
+        Prepared { folder, document, plan, surface, measured, .. }: &Prepared,
+        naming: Naming,
+        job: &Job,
+        zip: &mut zip::ZipWriter<W>,
+    ) -> Result<Vec<PlannedFile>, AppError> {
+        let occlusion = measured.occlusion(document, surface).map(|o| o.1);
+        let occlusion = occlusion.as_ref().map(|o| o.as_slice());
+        let tell = |label: &str, share: f32| job.tell(label, share, None);
+        let context = Context { progress: &tell, ..self.context(surface, measured, &job.cancel) };
+        let writing = Handoff { document, context: &context, plan, occlusion, budget: BUDGET };
+        // PNGs don't shrink further; storing them is fast.
+        let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored).large_file(true);
+        let (mut done, mut manifest) = (0, Manifest::new(plan, naming));
+        writing.write::<AppError>(&mut |file, bytes| {
+            done += 1;
+            tell(&format!("Writing {}", file.name), done as f32 / plan.files.len() as f32);
+            manifest.add(file, &bytes);
+            zip.start_file(format!("{folder}{}", file.name), options).map_err(std::io::Error::from)?;
+            Ok(zip.write_all(&bytes)?)
+        })?;
+        let name = format!("{folder}{}", Plan::manifest_name(naming));
+        zip.start_file(name, options).map_err(std::io::Error::from)?;
+        zip.write_all(&manifest.json())?;
+        Ok(plan.files.iter().map(|f| PlannedFile { name: format!("{folder}{}", f.name), ..f.clone() }).collect())
+    }
+}
+
+/// What is about to be written of a document.
+struct Prepared {
+    /// The folder that it goes into, with its slash; empty for none.
+    folder: String,
+    variant: String,
+    document: Document,
+    plan: Plan,
+    surface: Arc<Surface>,
+    measured: Measured,
+}
+
+/// What is written of a project: as it stands, or each of its variants, with a folder and a name.
+fn documents(row: &ProjectRow, variants: bool) -> Result<Vec<(String, String, Document)>, AppError> {
+    if !variants || row.document.variants.is_empty() {
+        return Ok(vec![(String::new(), String::new(), row.document.clone())]);
+    }
+    let mut out: Vec<(String, String, Document)> = vec![];
+    for variant in &row.document.variants {
+        let mut folder = handoff::file_name(&variant.name);
+        while out.iter().any(|o| o.0 == format!("{folder}/")) {
+            folder.push('_');
+        }
+        let document = document::apply(&row.document, &Edit::TakeVariant { name: variant.name.clone() })?;
+        out.push((format!("{folder}/"), variant.name.clone(), document));
+    }
+    Ok(out)
 }

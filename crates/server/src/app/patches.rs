@@ -50,7 +50,7 @@ impl App {
         let context = self.context(&draft, &measured, &cancel);
         let e = evaluate::evaluate_channels(document, &context)?;
         let occlusion = measured.occlusion(document, &draft);
-        let bands = Bands::new(document, &context, request.size)?;
+        let bands = Bands::new(document, &context, request.size, &[])?;
         // What the pixels of a patch hang on: the channels of the draft, whose keys say all that it is made of.
         let keys: String = e.keys.values().map(|key| format!("{key}/")).collect();
         let of = format!("patch/{}/{keys}{}", request.size, occlusion.as_ref().map_or("", |o| o.0.as_str()));

@@ -90,7 +90,16 @@ fn write(path: &std::path::Path, bytes: &[u8]) -> Result<(), CliError> {
     if let Some(parent) = path.parent() {
         std::fs::create_dir_all(parent).map_err(io(parent))?;
     }
-    std::fs::write(path, bytes).map_err(io(path))
+    // Under another name until it is whole: nobody finds half a file, whatever stops this.
+    let part = path.with_extension(match path.extension() {
+        Some(e) => format!("{}.part", e.to_string_lossy()),
+        None => "part".into(),
+    });
+    let written = std::fs::write(&part, bytes).and_then(|()| std::fs::rename(&part, path));
+    if written.is_err() {
+        _ = std::fs::remove_file(&part);
+    }
+    written.map_err(io(path))
 }
 
 fn unit(text: &str) -> Result<Unit, String> {

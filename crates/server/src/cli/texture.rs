@@ -7,10 +7,13 @@ use std::time::Instant;
 
 use clap::Args;
 use dustcoat_core::bake::{Finer, Surface};
-use dustcoat_core::document::{self, Dial, DialOption, Document, Edit, Layer, LayerKind, Palette, Recipe};
+use dustcoat_core::document::{
+    self, Dial, DialOption, Document, Edit, FileKind, Layer, LayerKind, Layout, Palette, Recipe,
+};
 use dustcoat_core::evaluate::bands::BUDGET;
-use dustcoat_core::evaluate::{self, Cache, Context, Measured, wanted};
-use dustcoat_core::handoff::{self, Handoff, Layout, is_map_size};
+use dustcoat_core::evaluate::{self, Cache, Context, Measured};
+use dustcoat_core::handoff::manifest::Manifest;
+use dustcoat_core::handoff::{self, Handoff, Naming, Plan, is_map_size, ready};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::raster::{LARGEST_WHOLE, is_texture_size};
@@ -71,9 +74,17 @@ struct WriteArgs {
     /// Folder to write to.
     #[arg(long)]
     out: PathBuf,
-    /// Texture size: a power of two from 64 to 8192. Above 4096, files are written in bands.
-    #[arg(long, default_value_t = 1024)]
-    size: u32,
+    /// Texture size: a power of two from 64 to 8192; that of the layout if not given. Above 4096, files are written in bands.
+    #[arg(long)]
+    size: Option<u32>,
+    /// What is written, and what lies in each channel: the name of a ready layout (gltf, separate, packed, reflectance, masks, readings, floats), or a file that holds one. The
+    /// project's own if not given.
+    #[arg(long, value_name = "NAME|FILE")]
+    layout: Option<String>,
+    /// Kinds of files, with commas: png, tiff, exr, glb, gltf, materialx, usd. Pictures are written in each of the kinds that are given; where none is, only those that the other
+    /// files want. What the layout says if not given.
+    #[arg(long = "format", value_name = "KIND", value_delimiter = ',', value_parser = file_kind)]
+    formats: Vec<FileKind>,
     /// Turns a dial, by its id or label.
     #[arg(long = "set", value_name = "DIAL=VALUE")]
     settings: Vec<String>,
@@ -92,6 +103,39 @@ fn check_size(size: u32) -> Result<(), CliError> {
         return Ok(());
     }
     Err(usage(format!("--size {size} is not a texture size; take a power of two from 64 to 4096")))
+}
+
+fn file_kind(text: &str) -> Result<FileKind, String> {
+    serde_json::from_value(text.into()).map_err(|_| "one of png, tiff, exr, glb, gltf, materialx, usd".into())
+}
+
+/// The layout of what is written of a document.
+fn layout_for(document: &Document, piece: &Piece, args: &WriteArgs) -> Result<Layout, CliError> {
+    let sheets = piece.sheets.len();
+    let mut layout = match &args.layout {
+        None => document.layout.clone().unwrap_or_else(|| ready::usual(document, sheets)),
+        Some(name) => match ready::find(name) {
+            Some(ready) => ready.layout(document, &evaluate::channels(document, piece), sheets),
+            None => read_layout(name)?,
+        },
+    };
+    layout.size = args.size.unwrap_or(layout.size);
+    if !args.formats.is_empty() {
+        layout = layout.in_kinds(&args.formats);
+    }
+    Ok(layout)
+}
+
+fn read_layout(name: &str) -> Result<Layout, CliError> {
+    let path = Path::new(name);
+    let all = || ready::READY.iter().map(|r| r.key).collect::<Vec<_>>().join(", ");
+    if !path.is_file() {
+        return Err(usage(format!(
+            "--layout {name}: there is no such file, nor a ready layout of that name; there are: {}",
+            all()
+        )));
+    }
+    serde_json::from_slice(&read(path)?).map_err(|e| usage(format!("{name} is no layout: {e}")))
 }
 
 /// The piece laid out to write maps of a size from: those that are too large are written in bands.
@@ -150,8 +194,16 @@ pub(super) fn report(json: bool, value: serde_json::Value) {
 
 /// A packed project's document with some dials turned, and its piece laid out at a size.
 pub(super) fn opened(path: &Path, dials: &[String], size: u32) -> Result<(Document, Surface), CliError> {
-    let project = read_project(&read(path)?, PackageLimits::default()).map_err(app)?;
+    let project = project_of(path)?;
     let piece = Arc::new(piece_of(&project)?);
+    laid_out(project, piece, dials, size)
+}
+
+fn project_of(path: &Path) -> Result<Project, CliError> {
+    read_project(&read(path)?, PackageLimits::default()).map_err(app)
+}
+
+fn laid_out(project: Project, piece: Arc<Piece>, dials: &[String], size: u32) -> Result<(Document, Surface), CliError> {
     let finer = match &project.document.intake.finer {
         Some(f) => {
             let bytes = project.files.get(&f.mesh.hash).map(Vec::as_slice).unwrap_or_default();
@@ -183,13 +235,16 @@ fn turned(mut document: Document, layer: Option<&str>, to: &[String]) -> Result<
 }
 
 pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
-    let (document, surface) = opened(&args.project, &[], args.common.size)?;
-    let to = |document, out: &Path| {
+    let project = project_of(&args.project)?;
+    let piece = Arc::new(piece_of(&project)?);
+    let size = layout_for(&project.document, &piece, &args.common)?.size;
+    let (document, surface) = laid_out(project, piece, &[], size)?;
+    let to = |document, out: &Path, variant: &str| {
         let document = with_preset(document, args.preset.as_deref())?;
         let document = turned(seeded(document, None, args.seed)?, None, &args.common.settings)?;
-        write_textures(&document, &surface, &args.common, out, json)
+        write_textures(&document, &surface, &args.common, out, variant, json)
     };
-    let Some(variant) = &args.variant else { return to(document, &args.common.out) };
+    let Some(variant) = &args.variant else { return to(document, &args.common.out, "") };
     let there: Vec<&str> = document.variants.iter().map(|v| v.name.as_str()).collect();
     let wanted: Vec<&str> = there.iter().copied().filter(|name| variant == "all" || name == variant).collect();
     if wanted.is_empty() {
@@ -205,7 +260,7 @@ pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
         let take = Edit::TakeVariant { name: (*name).to_owned() };
         let taken = document::apply(&document, &take).map_err(app)?;
         let out = &args.common.out;
-        to(taken, &if variant == "all" { out.join(folder) } else { out.clone() })?;
+        to(taken, &if variant == "all" { out.join(folder) } else { out.clone() }, name)?;
     }
     Ok(())
 }
@@ -283,7 +338,8 @@ pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
     document.name.clone_from(&piece.name);
     document::check(&document).map_err(app)?;
     let document = turned(seeded(document, Some(used), args.seed)?, Some(used), &args.common.settings)?;
-    write_textures(&document, &surface_for(piece, args.common.size)?, &args.common, &args.common.out, json)
+    let size = layout_for(&document, &piece, &args.common)?.size;
+    write_textures(&document, &surface_for(piece, size)?, &args.common, &args.common.out, "", json)
 }
 
 /// What fills a recipe's slots of a kind, by dial.
@@ -339,33 +395,44 @@ fn write_textures(
     surface: &Surface,
     args: &WriteArgs,
     out: &Path,
+    variant: &str,
     json: bool,
 ) -> Result<(), CliError> {
     let clock = Instant::now();
-    let layout = Layout { size: args.size, ..Layout::default() };
+    let layout = layout_for(document, &surface.piece, args)?;
     let channels = evaluate::channels(document, &surface.piece);
-    let files = layout.plan(&document.name, &surface.piece.sheets, &channels).map_err(app)?;
+    let text = serde_json::to_vec(document).expect("a document is plain data");
+    let revision = blake3::hash(&text).to_hex()[..8].to_owned();
+    let naming = Naming { piece: &document.name, variant, revision: &revision };
+    let plan = Plan::new(&layout, document, &surface.piece.sheets, &channels, naming).map_err(app)?;
     let (ticker, cancel) = (Ticker::new(json), Cancel::default());
     let tick = |label: &str, share: f32| ticker.tick(label, share);
-    let measured = Measured::take(&wanted(document, &surface.piece), surface, &cancel, &tick).map_err(app)?;
+    let keys = handoff::wanted(document, &surface.piece, &plan);
+    let measured = Measured::take(&keys, surface, &cancel, &tick).map_err(app)?;
     let occlusion = measured.occlusion(document, surface).map(|o| o.1);
     let cache = Cache::new(1 << 30);
     let context = Context { surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &tick };
     let job = Handoff {
         document,
         context: &context,
-        layout: &layout,
-        files: &files,
+        plan: &plan,
         occlusion: occlusion.as_ref().map(|o| o.as_slice()),
         budget: BUDGET,
     };
-    let mut written = vec![];
+    let (mut written, mut manifest) = (vec![], Manifest::new(&plan, naming));
     let coverage = job.write::<CliError>(&mut |file, bytes| {
         let path: &Path = &out.join(&file.name);
-        write(path, &bytes)?;
-        written.push(json!({"sheet": file.sheet, "map": file.map, "path": path.display().to_string()}));
+        // What is there already stays as it is, with the time that it is of: whoever builds on it has nothing to do.
+        let same = std::fs::read(path).is_ok_and(|held| held == bytes);
+        if !same {
+            write(path, &bytes)?;
+        }
+        manifest.add(file, &bytes);
+        let path = path.display().to_string();
+        written.push(json!({"sheet": file.sheet, "map": file.map, "path": path, "unchanged": same}));
         Ok(())
     })?;
+    write(&out.join(Plan::manifest_name(naming)), &manifest.json())?;
     let coverage: Vec<_> =
         coverage.iter().map(|c| json!({"layer": c.name, "mask": c.mask, "visible": c.visible})).collect();
     report(json, json!({"files": written, "coverage": coverage, "seconds": clock.elapsed().as_secs_f64()}));

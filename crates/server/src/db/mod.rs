@@ -6,6 +6,7 @@ mod assets;
 mod cabinet;
 mod delta;
 mod history;
+mod layouts;
 mod projects;
 mod readings;
 mod revisions;
@@ -98,6 +99,7 @@ const MIGRATIONS: &[M<'static>] = &[
     M::up(include_str!("migrations/007_versions.sql")),
     M::up(include_str!("migrations/008_cabinet.sql")),
     M::up(include_str!("migrations/009_favourites.sql")),
+    M::up(include_str!("migrations/010_layouts.sql")),
 ];
 
 impl Db {

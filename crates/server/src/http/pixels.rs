@@ -6,8 +6,8 @@ use actix_files::NamedFile;
 use actix_web::body::SizedStream;
 use actix_web::web::{Bytes, Json, Path, Query};
 use actix_web::{HttpRequest, HttpResponse};
+use dustcoat_core::document::Layout;
 use dustcoat_core::evaluate::probe::Probe;
-use dustcoat_core::handoff::Layout;
 use dustcoat_core::setting::Swatch;
 
 use serde::{Deserialize, Serialize};
@@ -16,8 +16,9 @@ use super::problem::Failure;
 use super::{Shared, attachment, disposition, off};
 use crate::app::{App, AppError, Clock};
 use crate::views::{
-    CandidateView, DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffView, JobView, LookRequest, MeasureRequest,
-    MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, SheetRequest,
+    CandidateView, DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffRequest, HandoffView, JobView, KeptLayout,
+    LookRequest, MeasureRequest, MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent,
+    SheetRequest,
 };
 
 /// What an address names never changes.
@@ -102,12 +103,24 @@ pub async fn stop(app: Shared, at: Path<(i64, u64)>) -> HttpResponse {
     HttpResponse::NoContent().finish()
 }
 
-pub async fn plan(app: Shared, id: Path<i64>, body: Json<Layout>) -> Answer<HandoffView> {
-    Ok(Json(off(&app, move |a| a.plan_handoff(*id, body.into_inner())).await?))
+pub async fn plan(app: Shared, id: Path<i64>, body: Json<HandoffRequest>) -> Answer<HandoffView> {
+    Ok(Json(off(&app, move |a| a.plan_handoff(*id, &body)).await?))
 }
 
-pub async fn write(app: Shared, id: Path<i64>, body: Json<Layout>) -> Answer<HandoffDone> {
+pub async fn write(app: Shared, id: Path<i64>, body: Json<HandoffRequest>) -> Answer<HandoffDone> {
     Ok(Json(off(&app, move |a| a.write_handoff(*id, &body)).await?))
+}
+
+pub async fn layouts(app: Shared) -> Answer<Vec<KeptLayout>> {
+    Ok(Json(off(&app, |a| a.layouts()).await?))
+}
+
+pub async fn keep_layout(app: Shared, body: Json<Layout>) -> Answer<Vec<KeptLayout>> {
+    Ok(Json(off(&app, move |a| a.keep_layout(&body)).await?))
+}
+
+pub async fn remove_layout(app: Shared, id: Path<i64>) -> Answer<Vec<KeptLayout>> {
+    Ok(Json(off(&app, move |a| a.remove_layout(*id)).await?))
 }
 
 pub async fn pixels(app: Shared, address: Path<String>) -> Result<HttpResponse, Failure> {

@@ -1,11 +1,72 @@
 //! What is written, and the lights and stills that it is judged by.
 
-use dustcoat_core::handoff::{Layout, PlannedFile};
-use dustcoat_core::mesh::Finding;
+use dustcoat_core::document::{FileKind, Layout};
+use dustcoat_core::handoff::check::Check;
+use dustcoat_core::handoff::{Offered, PlannedFile};
 use dustcoat_core::still::light::{Lamp, Light};
 use dustcoat_core::still::shoot::Surround;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use ts_rs::TS;
+
+/// What is asked of a hand-off.
+#[derive(Debug, Clone, Default, Deserialize, TS)]
+pub struct HandoffRequest {
+    /// The layout; none is the project's own.
+    #[serde(default)]
+    #[ts(optional)]
+    pub layout: Option<Layout>,
+    /// Whether all variants are written, each into a folder of its name.
+    #[serde(default)]
+    #[ts(as = "Option<bool>", optional)]
+    pub variants: bool,
+}
+
+/// A layout that is ready to take, made for the project.
+#[derive(Debug, Serialize, TS)]
+pub struct ReadyLayout {
+    /// Its key in the catalog.
+    pub key: &'static str,
+    /// The layout.
+    pub layout: Layout,
+}
+
+/// A layout that is kept for any project.
+#[derive(Debug, Serialize, TS)]
+pub struct KeptLayout {
+    /// Id.
+    pub id: i64,
+    /// The layout.
+    pub layout: Layout,
+}
+
+/// A kind of file that a layout may list.
+#[derive(Debug, Serialize, TS)]
+pub struct FileKindView {
+    /// Which.
+    pub kind: FileKind,
+    /// What the artist reads.
+    pub label: &'static str,
+    /// Bits a channel that it may have, the usual ones first; none where it is no picture.
+    pub depths: &'static [u32],
+    /// The most channels that it may have.
+    pub most: usize,
+    /// Whether its numbers are floats, which are never cut to a range nor encoded.
+    pub float: bool,
+}
+
+impl FileKindView {
+    /// All of them.
+    pub fn all() -> Vec<FileKindView> {
+        let view = |kind: FileKind| FileKindView {
+            kind,
+            label: kind.label(),
+            depths: kind.depths(),
+            most: kind.most(),
+            float: kind.is_float(),
+        };
+        FileKind::ALL.into_iter().map(view).collect()
+    }
+}
 
 /// What a hand-off would write, and what stands against it.
 #[derive(Debug, Serialize, TS)]
@@ -14,12 +75,20 @@ pub struct HandoffView {
     pub layout: Layout,
     /// The files.
     pub files: Vec<PlannedFile>,
-    /// Keys of the maps whose channels no coat lays.
-    pub unlaid: Vec<&'static str>,
+    /// Files of the layout whose channels no coat lays.
+    pub unlaid: Vec<String>,
+    /// Whether the layout can't be written as it is: the first problem says why.
+    pub refused: bool,
     /// Problems to know of.
-    pub problems: Vec<Finding>,
+    pub problems: Vec<Check>,
     /// The height in mm that would have to be white for no relief to be cut off, where the layout's is too low.
     pub fits: Option<f32>,
+    /// Layouts that are ready to take.
+    pub ready: Vec<ReadyLayout>,
+    /// What a channel of a file may hold.
+    pub offered: Vec<Offered>,
+    /// The kinds of files that there are.
+    pub kinds: Vec<FileKindView>,
 }
 
 /// What a hand-off wrote.

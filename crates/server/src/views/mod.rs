@@ -17,7 +17,10 @@ pub use evaluation::{
     CandidateView, ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted,
     MovedView, PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent, Tile, TintView,
 };
-pub use handed::{GroundView, HandoffDone, HandoffView, LightsView, StillDone, SurroundView};
+pub use handed::{
+    FileKindView, GroundView, HandoffDone, HandoffRequest, HandoffView, KeptLayout, LightsView, ReadyLayout, StillDone,
+    SurroundView,
+};
 pub use looks::{LadderRequest, LadderView, LookRequest, SheetRequest, Six, SixRequest};
 pub use pictured::{LayPictured, SetAside, ToldPicture, ToldPictures};
 pub use project::{

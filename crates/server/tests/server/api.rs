@@ -2,7 +2,7 @@
 
 use std::io::Read;
 
-use crate::common::{Server, coat, cube, lay, ok, problem};
+use crate::common::{Server, coat, cube, lay, layout, ok, problem};
 use serde_json::{Value, json};
 
 fn folder() -> tempfile::TempDir {
@@ -89,7 +89,7 @@ fn a_project_is_started_dressed_evaluated_and_written() {
         p["measurements"].as_array().unwrap().iter().any(|r| r["kind"] == "curvature" && r["state"] == "fresh"),
         "it was measured on the way"
     );
-    let layout = json!({"size": 256, "pattern": "{piece}_{map}", "maps": ["base_color", "orm", "height", "glb"], "height_range": 1.0});
+    let layout = layout(256, "{piece}_{map}", &["base_color", "orm", "height", "glb"], 1.0);
     let plan = server.post(&format!("/api/projects/{id}/handoff/plan"), layout.clone());
     let done = server.post(&format!("/api/projects/{id}/handoff/write"), layout);
     let names = |v: &Value| {
@@ -338,7 +338,7 @@ fn bad_input_is_refused_with_a_sentence_and_the_server_goes_on() {
         (problem(server.try_post(&format!("/api/projects/{id}/edit"), json!({"revision": p["revision"], "edits": [
             lay("X", json!([])), {"edit": "set_param", "target": {"layer": "l1", "key": "opacity"}, "value": {"dial": "d7"}}]}))), 422, "dial that is gone"),
         (problem(server.try_post(&format!("/api/projects/{id}/measure"), json!({"kinds": ["smell"]}))), 404, "smell"),
-        (problem(server.try_post(&format!("/api/projects/{id}/handoff/plan"), json!({"size": 100, "pattern": "{map}", "maps": ["orm"], "height_range": 1.0}))), 422, "100 is not a texture size"),
+        (problem(server.try_post(&format!("/api/projects/{id}/handoff/write"), layout(100, "{map}", &["orm"], 1.0))), 422, "100 is not a texture size"),
         (problem(server.request("GET", "/api/pixels/0123").send().unwrap()), 410, "not held"),
     ];
     for ((status, kind, said), expected, words) in cases {

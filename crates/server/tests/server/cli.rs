@@ -125,7 +125,7 @@ fn demo_files_are_written_inspected_exported_and_applied() {
     let (output, said) = run(&["export", &project, "--out", text(&textures), "--size", "64", "--json"]);
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     let maps: Vec<&str> = said["files"].as_array().unwrap().iter().map(|f| f["map"].as_str().unwrap()).collect();
-    for map in ["base_color", "orm", "normal", "height", "glb"] {
+    for map in ["base_color", "orm", "normal", "height", "dressed"] {
         assert!(maps.contains(&map), "{map} in {maps:?}");
     }
     assert!(said["files"].as_array().unwrap().iter().all(exists));

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::common::{Server, lay};
+use crate::common::{Server, lay, layout};
 use serde_json::{Value, json};
 
 /// An answer taken apart: the evaluation, and the pixels that came with it.
@@ -151,7 +151,7 @@ fn at_rest_edges_are_smooth_as_in_a_hand_off() {
     assert!(between(&hard) < 0.01, "one sample a texel is one or the other: {}", between(&hard));
     assert!(between(&smooth) > 0.05, "four places give what lies between: {}", between(&smooth));
     assert_eq!(covered, also, "the coverage knows no bias");
-    let layout = json!({"size": 256, "pattern": "{map}", "maps": ["base_color"], "height_range": 1.0});
+    let layout = layout(256, "{map}", &["base_color"], 1.0);
     let done = server.post(&format!("/api/projects/{id}/handoff/write"), layout);
     let path = format!("/api/downloads/{}/{}", done["download"].as_str().unwrap(), done["name"].as_str().unwrap());
     let mut zip = zip::ZipArchive::new(std::io::Cursor::new(server.bytes(&path))).unwrap();

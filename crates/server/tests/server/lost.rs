@@ -4,7 +4,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
-use crate::common::{Server, lay, problem, until};
+use crate::common::{Server, lay, layout, problem, until};
 use serde_json::{Value, json};
 
 /// Far more rays than anybody waits for.
@@ -53,7 +53,7 @@ fn an_edit_that_needs_a_measurement_leaves_a_hand_off_alone_and_each_has_its_own
         |seed: u32| json!({"kind": "perlin", "join": "add", "settings": {"size": 3, "octaves": 10, "seed": seed}});
     let steps: Vec<_> = (0..12).map(cloud).collect();
     server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 256}, hasty(), lay("Heavy", json!(steps))]));
-    let layout = json!({"size": 2048, "pattern": "{piece}_{map}", "maps": ["base_color"], "height_range": 1.0});
+    let layout = layout(2048, "{piece}_{map}", &["base_color"], 1.0);
     let written = std::thread::scope(|scope| {
         let writing = scope.spawn(|| server.try_post(&format!("/api/projects/{id}/handoff/write"), layout));
         until("files are being written", || kinds(&server, id).contains(&"hand-off".to_owned()));
@@ -80,8 +80,7 @@ fn what_was_written_outlives_a_cache_that_is_too_small_for_it() {
         &mut p,
         json!([hasty(), lay("Grain", json!([{"kind": "perlin", "join": "replace", "settings": {"size": 0.2}}]))]),
     );
-    let layout =
-        json!({"size": 2048, "pattern": "{piece}_{map}", "maps": ["base_color", "height"], "height_range": 1.0});
+    let layout = layout(2048, "{piece}_{map}", &["base_color", "height"], 1.0);
     let done = server.post(&format!("/api/projects/{id}/handoff/write"), layout);
     let path = format!("/api/downloads/{}/valve.zip", done["download"].as_str().unwrap());
     // Far more pixels than are held.
@@ -137,9 +136,8 @@ fn relief_beyond_the_white_level_is_spoken_of_with_the_level_that_fits() {
     server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 64}, hasty(), lay("Clinker", json!([]))]));
     server.edit(&mut p, json!([high, value]));
     server.post(&format!("/api/projects/{id}/evaluate"), json!({"page": "t"}));
-    let layout =
-        |range: f64| json!({"size": 256, "pattern": "{piece}_{map}", "maps": ["height"], "height_range": range});
-    let plan = |range: f64| server.post(&format!("/api/projects/{id}/handoff/plan"), layout(range));
+    let asked = |range: f64| layout(256, "{piece}_{map}", &["height"], range);
+    let plan = |range: f64| server.post(&format!("/api/projects/{id}/handoff/plan"), asked(range));
     let low = plan(5.0);
     assert_eq!(low["fits"].as_f64().map(|f| (f * 10.0).round() / 10.0), Some(7.3));
     assert!(low["problems"].to_string().contains("cut off"), "{}", low["problems"]);

@@ -6,6 +6,7 @@ mod cli;
 mod common;
 mod dials;
 mod draw;
+mod handoff;
 mod judging;
 mod lost;
 mod masks;

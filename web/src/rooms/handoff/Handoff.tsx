@@ -1,49 +1,47 @@
-// The Hand-off room: what will be written as a table, problems to know of, one button, the download.
+// The Hand-off room: the layout of what is written, the check list, one button, the download.
 import { Button, Checkbox, NumberInput, Select, TextInput } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
 import { api } from "../../api/client";
-import type { HandoffDone, Layout, PlannedFile } from "../../api/types";
-import { say } from "../../state/actions";
+import type { HandoffDone, HandoffView, Layout } from "../../api/types";
+import { useDraft } from "../../controls/useDraft";
+import { commit, say } from "../../state/actions";
 import { busy, useStore } from "../../state/store";
+import { Checks } from "./Checks";
+import { FileRows } from "./FileRows";
+import { Layouts } from "./Layouts";
 
-/** Left out to begin with: whoever needs it knows. */
-const SELDOM = "normal_y_down";
 const SIZES = ["256", "512", "1024", "2048", "4096", "8192"];
-
-const NONE: string[] = [];
 
 export function Handoff() {
   const id = useStore((s) => s.project?.id ?? 0);
   const revision = useStore((s) => s.project?.revision ?? 0);
-  const draft = useStore((s) => s.project?.document.draft_size ?? 1024);
-  const catalog = useStore((s) => s.catalog);
-  const all = catalog.filter((e) => e.family === "map");
-  const sheets = useStore((s) => s.project?.piece.sheets.length ?? 1);
-  const pattern = sheets > 1 ? "{piece}_{sheet}_{map}" : "{piece}_{map}";
-  const [layout, setLayout] = useState<Layout>({
-    size: draft,
-    pattern,
-    maps: all.map((e) => e.kind).filter((k) => k !== SELDOM),
-    height_range: 1,
-  });
   const plan = useQuery({
-    queryKey: ["plan", id, revision, layout],
-    queryFn: () => api.planHandoff(id, layout),
+    queryKey: ["plan", id, revision],
+    queryFn: () => api.planHandoff(id, {}),
     placeholderData: keepPreviousData,
     retry: false,
   });
+  const fetching = plan.isFetching;
+  useEffect(() => (fetching ? busy() : undefined), [fetching]);
+  if (plan.isError) return <p className="warn hint">{plan.error.message}</p>;
+  if (!plan.data) return <p className="hint">Looking what would be written…</p>;
+  return <Planned id={id} revision={revision} plan={plan.data} />;
+}
+
+function Planned({ id, revision, plan }: { id: number; revision: number; plan: HandoffView }) {
+  const variants = useStore((s) => s.project?.document.variants?.length ?? 0);
+  const [all, setAll] = useState(false);
   const [done, setDone] = useState<{ made: HandoffDone; revision: number } | null>(null);
   const [writing, setWriting] = useState(false);
-  const fetching = plan.isFetching;
-  const fits = plan.data?.fits ?? null;
-  useEffect(() => (fetching ? busy() : undefined), [fetching]);
+  const { layout, fits } = plan;
+  const change = (part: Partial<Layout>) => void commit({ edit: "set_layout", layout: { ...layout, ...part } });
   const write = async () => {
     setWriting(true);
     const settle = busy();
     try {
-      setDone({ made: await api.writeHandoff(id, layout), revision });
+      setDone({ made: await api.writeHandoff(id, { variants: all && variants > 0 }), revision });
     } catch (error) {
       say(error);
     } finally {
@@ -51,18 +49,13 @@ export function Handoff() {
       settle();
     }
   };
-  const change = (part: Partial<Layout>) => {
-    setLayout({ ...layout, ...part });
-    setDone(null);
-  };
-  const toggle = (key: string, on: boolean) =>
-    change({ maps: all.map((e) => e.kind).filter((k) => (k === key ? on : layout.maps.includes(k))) });
   return (
     <>
       <div className="panel-head">
         <span>What is written</span>
       </div>
       <div className="block" style={{ borderTop: 0, paddingTop: 0 }}>
+        <Layouts layout={layout} ready={plan.ready} />
         <div className="pair">
           <Select
             label="Texture size"
@@ -70,56 +63,27 @@ export function Handoff() {
             value={String(layout.size)}
             onChange={(v) => v && change({ size: Number(v) })}
           />
-          <NumberInput
-            label="Height that is white"
-            value={layout.height_range}
-            min={0.01}
-            max={100}
-            suffix=" mm"
-            clampBehavior="blur"
-            onChange={(v) => typeof v === "number" && v > 0 && change({ height_range: v })}
-          />
+          <White value={layout.height_range} change={(height_range) => change({ height_range })} />
         </div>
-        <TextInput
-          label="File names"
-          description="{piece}, {sheet}, {map} and {size} are filled in"
-          value={layout.pattern}
-          onChange={(e) => change({ pattern: e.currentTarget.value })}
-        />
-        <div>
-          {all
-            .filter(({ kind }) => !(plan.data?.unlaid ?? NONE).includes(kind))
-            .map(({ kind, label }) => (
-              <Checkbox
-                key={kind}
-                size="xs"
-                mt={6}
-                label={label}
-                checked={layout.maps.includes(kind)}
-                onChange={(e) => toggle(kind, e.currentTarget.checked)}
-              />
-            ))}
-        </div>
+        <Pattern value={layout.pattern} change={(pattern) => change({ pattern })} />
       </div>
+      <FileRows plan={plan} change={(files) => change({ files })} />
       <div className="block">
-        {plan.isError ? <p className="warn">{plan.error.message}</p> : <Files files={plan.data?.files ?? null} />}
-        {plan.data?.problems.map((p) => (
-          <div key={p.what} className={p.serious ? "finding serious" : "finding"} style={{ margin: 0 }}>
-            <b>{p.what}</b>
-            <small>{p.remedy}</small>
-          </div>
-        ))}
+        <Checks checks={plan.problems} />
         {fits !== null && (
           <Button variant="default" onClick={() => change({ height_range: fits })}>
             Take {fits} mm as white
           </Button>
         )}
-        <Button
-          h={32}
-          loading={writing}
-          disabled={plan.isError || layout.maps.length === 0}
-          onClick={() => void write()}
-        >
+        {variants > 0 && (
+          <Checkbox
+            size="xs"
+            label={`All ${variants} variants, each in a folder of its name`}
+            checked={all}
+            onChange={(e) => setAll(e.currentTarget.checked)}
+          />
+        )}
+        <Button h={32} loading={writing} disabled={plan.refused} onClick={() => void write()}>
           Write files
         </Button>
         {done && <Written made={done.made} old={done.revision !== revision} />}
@@ -128,36 +92,43 @@ export function Handoff() {
   );
 }
 
-function Files({ files }: { files: PlannedFile[] | null }) {
-  if (files === null) return <p className="soft">Looking what would be written…</p>;
-  if (files.length === 0) return <p className="soft">Nothing is ticked, so nothing will be written.</p>;
+function White({ value, change }: { value: number; change: (value: number) => void }) {
+  const [draft, setDraft] = useDraft<number, string | number>(value, (v) => v);
+  const keep = () => {
+    const next = Number(draft);
+    if (Number.isFinite(next) && next >= 0.01 && next <= 100) {
+      if (next !== value) change(next);
+    } else setDraft(value);
+  };
   return (
-    <table className="files">
-      <thead>
-        <tr>
-          <th>File</th>
-          <th>Channels</th>
-          <th className="num">Size</th>
-        </tr>
-      </thead>
-      <tbody>
-        {files.map((f) => (
-          <tr key={f.name}>
-            <td className="mono">{f.name}</td>
-            <td>{f.channels}</td>
-            <td className="num">
-              {f.size}²
-              {f.bits > 0 && (
-                <>
-                  <br />
-                  {f.bits} bit
-                </>
-              )}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <NumberInput
+      label="Height that is white"
+      value={draft}
+      min={0.01}
+      max={100}
+      suffix=" mm"
+      clampBehavior="blur"
+      onChange={setDraft}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === "Enter" && keep()}
+    />
+  );
+}
+
+function Pattern({ value, change }: { value: string; change: (value: string) => void }) {
+  const [draft, setDraft] = useDraft(value, (v) => v);
+  const keep = () => {
+    if (draft !== value) change(draft);
+  };
+  return (
+    <TextInput
+      label="File names"
+      description="{piece}, {sheet}, {map}, {size}, {variant} and {revision} are filled in"
+      value={draft}
+      onChange={(e) => setDraft(e.currentTarget.value)}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === "Enter" && keep()}
+    />
   );
 }
 

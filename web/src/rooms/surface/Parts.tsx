@@ -13,6 +13,7 @@ export function Parts({ project }: { project: ProjectView }) {
   const on = useStore((s) => s.shown === "parts");
   const { piece } = project;
   const { parts_by, tolerance, swapped } = project.document.intake;
+  const ways = useWays("way");
   const pick = (next: number | null) => {
     useStore.setState({ part: next });
     if (!on) show("parts");
@@ -33,7 +34,7 @@ export function Parts({ project }: { project: ProjectView }) {
           <Select
             w={140}
             aria-label="Parts are told by"
-            data={piece.ways.map((value) => ({ value, label: WAYS[value] }))}
+            data={ways.filter((way) => piece.ways.some((w) => w === way.value))}
             value={parts_by}
             onChange={(v) => v !== null && void commit({ edit: "tell_parts", by: v as PartsBy })}
           />
@@ -62,20 +63,11 @@ export function Parts({ project }: { project: ProjectView }) {
   );
 }
 
-const WAYS: Record<PartsBy, string> = {
-  materials: "material slots",
-  objects: "objects",
-  groups: "groups",
-  colors: "vertex colours",
-  picture: "ID picture",
-};
-
-/** What becomes of texels that several triangles of a part share. */
-const SHARING: { value: Sharing; label: string }[] = [
-  { value: "first", label: "first counts" },
-  { value: "mean", label: "mean of all" },
-  { value: "own", label: "sheets apart" },
-];
+/** What is chosen among, as the catalog calls it. */
+function useWays(family: "way" | "sharing") {
+  const catalog = useStore((s) => s.catalog);
+  return catalog.filter((e) => e.family === family).map((e) => ({ value: e.kind, label: e.label }));
+}
 
 /** What the last swap of the mesh left open: parts that nothing answers to, with a choice of what they are now, and parts that were matched by place. */
 function AfterSwap({ swapped, parts }: { swapped: Swapped; parts: Part[] }) {
@@ -145,6 +137,7 @@ function Tolerance({ value, by }: { value: number; by: PartsBy }) {
 
 /** What is wrong with a part's UVs, and whether they are laid out anew for it. */
 function Uvs({ part, faults, shares, anew }: { part: Part; faults: string[]; shares: boolean; anew: boolean }) {
+  const sharing = useWays("sharing");
   if (faults.length === 0 && !anew && part.shared === "first") return null;
   return (
     <div className="part-uvs" onClick={(e) => e.stopPropagation()}>
@@ -162,7 +155,7 @@ function Uvs({ part, faults, shares, anew }: { part: Part; faults: string[]; sha
           label="Shared texels"
           description="How what several faces share is measured."
           aria-label={`Shared texels of ${part.name}`}
-          data={SHARING}
+          data={sharing}
           value={part.shared}
           onChange={(v) => v !== null && void commit({ edit: "share_texels", part: part.key, shared: v as Sharing })}
         />

@@ -7,6 +7,8 @@ use std::path::Path;
 use std::process::{Child, Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
+use dustcoat_core::document::{Document, FileKind, Layout};
+use dustcoat_core::handoff::ready::usual;
 use reqwest::blocking::{Client, RequestBuilder, Response};
 use serde_json::{Value, json};
 
@@ -151,4 +153,15 @@ pub fn until(what: &str, mut so: impl FnMut() -> bool) {
         assert!(clock.elapsed() < Duration::from_secs(60), "waited in vain: {what}");
         std::thread::yield_now();
     }
+}
+
+/// What is asked of a hand-off: the usual layout with some of its files alone; a dressed piece is called `glb`.
+pub fn layout(size: u32, pattern: &str, maps: &[&str], height_range: f64) -> Value {
+    let mut layout = usual(&Document::new("P"), 1);
+    for row in &mut layout.files {
+        let called = if row.kind == FileKind::Glb { "glb" } else { row.map.as_str() };
+        row.on = maps.contains(&called);
+    }
+    let layout = Layout { size, pattern: pattern.into(), height_range: height_range as f32, ..layout };
+    json!({"layout": layout})
 }

@@ -1,0 +1,119 @@
+//! What names the pictures of a hand-off: the dressed piece as glTF and USD, the material as MaterialX.
+
+mod find;
+mod materialx;
+mod usd;
+
+use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, utf8_percent_encode};
+
+use super::picture::Picture;
+use super::plan::{Plan, PlannedFile};
+use super::ready;
+use crate::document::{FileKind, FileRow};
+use crate::evaluate::Highest;
+use crate::evaluate::packing;
+use crate::mesh::Piece;
+use crate::mesh::write::{Dressing, Pictures, glb, gltf};
+
+/// What such a file holds, in words.
+pub(super) fn told(kind: FileKind) -> &'static str {
+    match kind {
+        FileKind::Glb => "mesh with its material and maps inside",
+        FileKind::Gltf => "mesh with its material, over pictures beside it",
+        FileKind::MaterialX => "material (standard surface) over the pictures",
+        FileKind::Usd => "mesh with its material (preview surface), over the pictures",
+        _ => "",
+    }
+}
+
+/// The pictures that a file wants and that none of those at hand is: they are written as well.
+pub(super) fn lacking(kind: FileKind, at_hand: &[Picture], highest: &Highest) -> Vec<FileRow> {
+    let wanted: &[find::Input] = match kind {
+        FileKind::Gltf => {
+            let held = |row: &FileRow| at_hand.iter().any(|p| is_of(p, row, highest));
+            return ready::inside(highest).into_iter().filter(|row| !held(row)).collect();
+        }
+        FileKind::MaterialX => materialx::INPUTS,
+        FileKind::Usd => usd::INPUTS,
+        _ => return vec![],
+    };
+    let laid = wanted.iter().filter(|i| i.is_wanted(highest) && find::find(i, at_hand).is_none());
+    laid.filter_map(|i| ready::alone(i.of)).collect()
+}
+
+/// Whether a picture is what glTF wants of a row.
+fn is_of(picture: &Picture, row: &FileRow, highest: &Highest) -> bool {
+    let alpha_goes = row.slots.len() == 4 && row.slots[3].from == "opacity" && !highest.contains_key("opacity");
+    let slots = &row.slots[..row.slots.len() - usize::from(alpha_goes)];
+    let plain = |s: &super::picture::Slot| !s.invert && s.range == Some(s.usual);
+    picture.kind == FileKind::Png
+        && picture.bits == row.bits
+        && picture.srgb == row.srgb
+        && picture.slots.iter().map(|s| s.from.as_str()).eq(slots.iter().map(|s| s.from.as_str()))
+        && picture.slots.iter().all(plain)
+}
+
+/// The bytes of such a file. `inside` are the pictures of a GLB, sheet by sheet.
+pub(super) fn write(
+    plan: &Plan,
+    file: &PlannedFile,
+    piece: &Piece,
+    inside: &[Vec<Vec<u8>>],
+    highest: &Highest,
+) -> Vec<u8> {
+    match file.kind {
+        FileKind::MaterialX => materialx::write(plan, piece, highest),
+        FileKind::Usd => usd::write(plan, piece, highest).into_bytes(),
+        FileKind::Gltf => {
+            let rows = ready::inside(highest);
+            let named = |row: &FileRow| {
+                let found = plan.pictures().find(|(p, _)| is_of(p, row, highest));
+                found.map_or(vec![], |(_, files)| files.iter().map(|f| uri(&f.name)).collect::<Vec<_>>())
+            };
+            let all: Vec<Vec<String>> = rows.iter().map(named).collect();
+            let sheets = 0..piece.sheets.len();
+            let names: Vec<Vec<String>> =
+                sheets.map(|s| all.iter().map(|files| files.get(s).cloned().unwrap_or_default()).collect()).collect();
+            let stem = file.name.rsplit_once('.').map_or(file.name.as_str(), |n| n.0);
+            let (json, bin) = gltf(piece, &dressing(highest, Pictures::Beside(&names)), &uri(&format!("{stem}.bin")));
+            if file.name.ends_with(".bin") { bin } else { json }
+        }
+        _ => glb(piece, Some(&dressing(highest, Pictures::Inside(inside)))),
+    }
+}
+
+/// How a piece with such channels is dressed.
+fn dressing<'a>(highest: &Highest, pictures: Pictures<'a>) -> Dressing<'a> {
+    let factor = |map: &str| packing::find(map).map_or(1.0, |p| p.factor(highest));
+    let key = |row: FileRow| match row.map.as_str() {
+        "base_color" => "base_color",
+        "orm" => "orm",
+        "normal" => "normal",
+        map => packing::find(map).map_or("", |p| p.key),
+    };
+    Dressing {
+        maps: ready::inside(highest).into_iter().map(key).map(|map| (map, factor(map))).collect(),
+        pictures,
+        see_through: highest.contains_key("opacity"),
+        body: highest.contains_key("thickness"),
+        tint: highest.tint.map(|t| (t.color, t.distance)),
+    }
+}
+
+/// A name as MaterialX and USD take it: letters, digits and underscores of ASCII, no digit first.
+fn safe(text: &str) -> String {
+    let plain: String = text.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '_' }).collect();
+    if plain.is_empty() || plain.starts_with(|c: char| c.is_ascii_digit()) { format!("m{plain}") } else { plain }
+}
+
+/// The file that a picture is of a sheet; of all of them, where UDIM numbers are all that tells them apart.
+fn file_of(plan: &Plan, files: &[&PlannedFile], sheet: usize, piece: &Piece) -> String {
+    let file = &files[sheet.min(files.len() - 1)].name;
+    if plan.udim { file.replacen(&piece.sheets[0].name, "<UDIM>", 1) } else { file.clone() }
+}
+
+/// A file's name as an address names it (RFC 3986).
+fn uri(name: &str) -> String {
+    const KEPT: &AsciiSet = &NON_ALPHANUMERIC.remove(b'-').remove(b'_').remove(b'.').remove(b'~');
+    utf8_percent_encode(name, KEPT).to_string()
+}

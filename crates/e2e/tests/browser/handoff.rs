@@ -1,0 +1,78 @@
+//! The Hand-off room: a layout is chosen, changed channel by channel, kept and taken again; the check list leads to where things are mended.
+
+use std::io::{Cursor, Read};
+
+use dustcoat_e2e::{App, cube};
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_layout_is_chosen_changed_kept_and_written() {
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
+    let file = data.path().join("Sluice block.obj");
+    std::fs::write(&file, cube()).expect("the file is written");
+    page.bring_in(&file).await;
+    page.choose("Draft size", "draft 256").await;
+    page.click("Build").await;
+    page.click("Lay a coat").await;
+    page.find_step("one part").await;
+    page.choose("Part", "top").await;
+
+    page.click("Hand-off").await;
+    let list = async || page.text("[aria-label='Check list']").await;
+    page.until("the check list is there", async || list().await.contains("covered by no coat")).await;
+    let files = async || page.texts(".file-told .mono").await;
+    assert!(files().await.iter().any(|f| f.ends_with("_orm.png")), "{:?}", files().await);
+
+    page.choose("Layout", "Separate files").await;
+    page.until("each channel has a file", async || files().await.iter().any(|f| f.ends_with("_roughness.png"))).await;
+    assert!(!files().await.iter().any(|f| f.ends_with("_orm.png")));
+    // Roughness becomes glossiness in another format, with the mask of the coat beside it.
+    let row = ".file-row[data-file='roughness']";
+    page.press(&page.find(&format!("{row} .file-head")).await).await;
+    page.choose("Kind", "TIFF").await;
+    page.until("it is a TIFF", async || files().await.iter().any(|f| f.ends_with("_roughness.tif"))).await;
+    page.press(&page.find(&format!("{row} [aria-label='Channel Y'] [type='checkbox']")).await).await;
+    page.until("it is inverted", async || page.text(row).await.contains("roughness, inverted")).await;
+    for channels in 2..4 {
+        page.click("Add a channel").await;
+        let all = async || page.attributes(&format!("{row} .channel-row"), "aria-label").await.len();
+        page.until("there is one more", async || all().await == channels).await;
+    }
+    page.choose("What lies in B", "Mask of New coat").await;
+    page.until("the mask lies in it", async || page.text(row).await.contains("mask “New coat”")).await;
+    assert!(page.text(".undo").await.contains("layout of the hand-off"));
+
+    // Kept under a name, left for another and taken again.
+    page.click("Keep…").await;
+    page.type_into("Name of the layout", "Engine").await;
+    page.choose("Layout", "Packed by four").await;
+    page.until("three files", async || files().await.len() == 3).await;
+    page.choose("Layout", "Engine").await;
+    page.until("it is back", async || files().await.iter().any(|f| f.ends_with("_roughness.tif"))).await;
+
+    // What is in force is what is written.
+    page.click("Write files").await;
+    page.click("Download").await;
+    let landed = async || {
+        let all = std::fs::read_dir(app.browser.downloads()).expect("the folder is there").flatten();
+        all.map(|f| f.path()).find(|p| p.extension().is_some_and(|e| e == "zip"))
+    };
+    page.until("the file has landed", async || landed().await.is_some()).await;
+    let bytes = std::fs::read(landed().await.expect("it is there")).expect("the file can be read");
+    let mut archive = zip::ZipArchive::new(Cursor::new(bytes)).expect("it is a ZIP");
+    let mut tiff = vec![];
+    archive.by_name("Sluice_block_roughness.tif").expect("named so").read_to_end(&mut tiff).expect("whole");
+    assert!(tiff.starts_with(b"II*\0"), "a TIFF");
+    let mut list_of = String::new();
+    archive.by_name("Sluice_block_manifest.json").expect("a list").read_to_string(&mut list_of).expect("text");
+    assert!(list_of.contains("mask:New coat") && list_of.contains("Sluice_block_roughness.tif"), "{list_of}");
+
+    // A name that would be given twice is refused where it is typed.
+    page.type_into("File names", "{piece}\n").await;
+    page.until("it is refused", async || list().await.contains("to two files")).await;
+    page.press(&page.find(".undo").await).await;
+    page.until("it is written again", async || !list().await.contains("to two files")).await;
+    page.click("Go to Build").await;
+    page.until("the room is Build", async || page.text(".room.here").await == "Build").await;
+    app.end().await;
+}

@@ -6,11 +6,10 @@ use super::check_dial::{check_dial, check_value};
 use super::check_settings::{check_channel, check_param, check_settings, check_step};
 use super::dial::circle;
 use super::error::{EditError, limits};
-use super::layout::check_layout;
 use super::recipe::count_all;
 use super::study::check_palette;
 use super::variants::check_variants;
-use super::{Dial, Document, FORMAT, Layer, LayerKind, Place, Recipe, dial_states, opacity_spec};
+use super::{Dial, Document, FORMAT, Layer, LayerKind, Layout, Place, Recipe, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind};
@@ -232,6 +231,32 @@ fn check_finish(layer: &Layer, dials: &DialStates) -> Result<(), EditError> {
         };
         let place = format!("{} › {}", layer.name, channel.label);
         check_channel(&place, &channel.settings(role), &ch.settings, dials)?;
+    }
+    Ok(())
+}
+
+/// Checks that a layout can be kept: what it asks for is looked at when it is planned.
+///
+/// # Errors
+/// [`EditError`] with what it has too many of, or what has no name.
+pub fn check_layout(layout: &Layout) -> Result<(), EditError> {
+    name(&layout.name, "layout")?;
+    let too_many = |what, found, limit| Err(EditError::TooMany { what, found, limit });
+    if layout.files.len() > limits::FILES {
+        return too_many("files in a layout", layout.files.len(), limits::FILES);
+    }
+    for row in &layout.files {
+        name(&row.map, "file")?;
+        if row.slots.len() > limits::SLOTS {
+            return too_many("channels in a file", row.slots.len(), limits::SLOTS);
+        }
+        for slot in &row.slots {
+            // The name of a layer, and what it is asked for.
+            let n = slot.from.trim().chars().count();
+            if n == 0 || n > limits::NAME + 20 {
+                return Err(EditError::Name { what: "channel of a file" });
+            }
+        }
     }
     Ok(())
 }

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::error::{EditError, limits};
+use super::error::limits;
 
 /// What kind of file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
@@ -135,32 +135,6 @@ pub struct Layout {
     pub height_range: f32,
     /// The files.
     pub files: Vec<FileRow>,
-}
-
-/// Checks that a layout can be kept: what it asks for is looked at when it is planned.
-///
-/// # Errors
-/// [`EditError`] with what it has too many of, or what has no name.
-pub fn check_layout(layout: &Layout) -> Result<(), EditError> {
-    super::check::name(&layout.name, "layout")?;
-    let too_many = |what, found, limit| Err(EditError::TooMany { what, found, limit });
-    if layout.files.len() > limits::FILES {
-        return too_many("files in a layout", layout.files.len(), limits::FILES);
-    }
-    for row in &layout.files {
-        super::check::name(&row.map, "file")?;
-        if row.slots.len() > limits::SLOTS {
-            return too_many("channels in a file", row.slots.len(), limits::SLOTS);
-        }
-        for slot in &row.slots {
-            // The name of a layer, and what it is asked for.
-            let n = slot.from.trim().chars().count();
-            if n == 0 || n > limits::NAME + 20 {
-                return Err(EditError::Name { what: "channel of a file" });
-            }
-        }
-    }
-    Ok(())
 }
 
 impl Layout {

@@ -35,7 +35,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 pub use adrift::{adrift, drawn_elsewhere, has_by_hand};
-pub use check::check;
+pub use check::{check, check_layout};
 pub use copy::copied;
 pub(crate) use dial::dials_behind;
 pub use dial::{
@@ -47,7 +47,7 @@ pub use error::{EditError, limits};
 pub(crate) use ids::forget_ids;
 pub use label::label;
 pub use ladder::{LadderSide, Rung, rungs, steps_spec};
-pub use layout::{FileChannel, FileKind, FileRow, Layout, check_layout};
+pub use layout::{FileChannel, FileKind, FileRow, Layout};
 pub use opened::{OpenedUse, opened_recipe};
 pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};

@@ -5,6 +5,7 @@ mod bands;
 pub mod check;
 mod content;
 pub mod exr;
+mod inputs;
 pub mod manifest;
 mod picture;
 mod plan;

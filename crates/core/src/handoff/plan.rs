@@ -7,7 +7,7 @@ use ts_rs::TS;
 
 use super::content::Content;
 use super::picture::{Picture, Slot};
-use super::{HandoffError, file_name, is_map_size, ready, scene};
+use super::{HandoffError, file_name, inputs, is_map_size, ready};
 use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, FileChannel, FileKind, FileRow, Layout};
 use crate::evaluate::Highest;
@@ -218,7 +218,10 @@ impl Plan {
         let mut rows: Vec<(FileRow, bool)> = vec![];
         let mut unlaid = vec![];
         for row in &layout.files {
-            if row.kind.is_picture() && is_unlaid(row, document, highest)? {
+            // What isn't ticked may ask for what is gone.
+            let unwritten = row.kind.is_picture()
+                && is_unlaid(row, document, highest).or_else(|e| if row.on { Err(e) } else { Ok(false) })?;
+            if unwritten {
                 unlaid.push(row.map.clone());
             } else if row.on {
                 rows.push((with_alpha_if_laid(row, document, highest)?, false));
@@ -230,7 +233,7 @@ impl Plan {
             for (row, _) in rows.iter().filter(|r| r.0.kind.is_picture()) {
                 resolved.push(resolve(row, document, layout.height_range)?);
             }
-            for row in scene::lacking(kind, &resolved, highest) {
+            for row in inputs::lacking(kind, &resolved, highest) {
                 let map = free_name(&row.map, &|name| rows.iter().any(|(r, _)| r.map == name));
                 rows.push((with_alpha_if_laid(&FileRow { map, ..row }, document, highest)?, true));
             }
@@ -284,7 +287,7 @@ impl Plan {
             FileKind::Usd => (&["usda"], of_piece),
         };
         let row_of = picture.is_some().then_some(self.pictures.len());
-        let channels = picture.as_ref().map_or_else(|| scene::told(row.kind).into(), told);
+        let channels = picture.as_ref().map_or_else(|| inputs::told(row.kind).into(), told);
         let slots = picture.as_ref().map(Picture::told).unwrap_or_default();
         let size = if picture.is_some() { layout.size } else { 0 };
         for sheet in sheets {

@@ -352,6 +352,9 @@ fn names_follow_the_pattern_and_clashes_are_refused() {
         refused(l)
     };
     assert_eq!(changed(|f| f.slots[0].from = "mask:Gone".into()), HandoffError::UnknownContent("mask:Gone".into()));
+    let mut unticked = layout(64, Some(&["normal"]));
+    unticked.files.iter_mut().filter(|f| f.map == "orm").for_each(|f| f.slots[0].from = "mask:Gone".into());
+    assert_eq!(names(&unticked).len(), 1, "what isn't ticked may ask for what is gone");
     assert!(matches!(changed(|f| f.bits = 32), HandoffError::Depth { .. }));
     assert!(matches!(changed(|f| f.slots.clear()), HandoffError::Channels { .. }));
     assert!(matches!(changed(|f| f.slots[1].range = Some([0.5, 0.5])), HandoffError::SlotRange { .. }));

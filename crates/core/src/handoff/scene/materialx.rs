@@ -3,35 +3,13 @@
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, BytesEnd, BytesStart, Event};
 
+use super::super::inputs::{Found, Input, Shape, find, of_kind};
 use super::super::picture::Picture;
 use super::super::plan::{Plan, PlannedFile};
-use super::find::{Found, Input, Shape, find};
 use super::{file_of, safe};
 use crate::document::FileKind;
 use crate::evaluate::Highest;
 use crate::mesh::Piece;
-
-/// What a standard surface takes of a piece.
-pub const INPUTS: &[Input] = &[
-    Input { of: "base_color", called: "base_color", shape: Shape::Color },
-    Input { of: "metallic", called: "metalness", shape: Shape::Number },
-    Input { of: "roughness", called: "specular_roughness", shape: Shape::Number },
-    Input { of: "normal", called: "normal", shape: Shape::Direction },
-    Input { of: "opacity", called: "opacity", shape: Shape::Number },
-    Input { of: "emissive", called: "emission_color", shape: Shape::Color },
-    Input { of: "emissive_strength", called: "emission", shape: Shape::Number },
-    Input { of: "clearcoat", called: "coat", shape: Shape::Number },
-    Input { of: "clearcoat_roughness", called: "coat_roughness", shape: Shape::Number },
-    Input { of: "sheen_color", called: "sheen_color", shape: Shape::Color },
-    Input { of: "sheen_roughness", called: "sheen_roughness", shape: Shape::Number },
-    Input { of: "anisotropy", called: "specular_anisotropy", shape: Shape::Number },
-    Input { of: "anisotropy_rotation", called: "specular_rotation", shape: Shape::Number },
-    Input { of: "specular", called: "specular", shape: Shape::Number },
-    Input { of: "specular_color", called: "specular_color", shape: Shape::Color },
-    Input { of: "ior", called: "specular_IOR", shape: Shape::Number },
-    Input { of: "transmission", called: "transmission", shape: Shape::Number },
-    Input { of: "height", called: "displacement", shape: Shape::Number },
-];
 
 /// An element with what it says of itself, written at once or begun.
 struct Doc {
@@ -90,8 +68,11 @@ pub(super) fn write(plan: &Plan, piece: &Piece, highest: &Highest) -> Vec<u8> {
 
 fn material(doc: &mut Doc, name: &str, pictures: &[Picture], name_of: &dyn Fn(usize) -> String, highest: &Highest) {
     let graph = format!("{name}_pictures");
-    let found: Vec<(&Input, Found)> =
-        INPUTS.iter().filter(|i| i.is_wanted(highest)).filter_map(|i| Some((i, find(i, pictures)?))).collect();
+    let found: Vec<(&Input, Found)> = of_kind(FileKind::MaterialX)
+        .iter()
+        .filter(|i| i.is_wanted(highest))
+        .filter_map(|i| Some((i, find(i, pictures)?)))
+        .collect();
     doc.open("nodegraph", &[("name", &graph)]);
     for (input, found) in &found {
         read(doc, input, found, &pictures[found.picture], &name_of(found.picture));

@@ -1,12 +1,11 @@
 //! What names the pictures of a hand-off: the dressed piece as glTF and USD, the material as MaterialX.
 
-mod find;
 mod materialx;
 mod usd;
 
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, utf8_percent_encode};
 
-use super::picture::Picture;
+use super::inputs::is_of;
 use super::plan::{Plan, PlannedFile};
 use super::ready;
 use crate::document::{FileKind, FileRow};
@@ -14,44 +13,6 @@ use crate::evaluate::Highest;
 use crate::evaluate::packing;
 use crate::mesh::Piece;
 use crate::mesh::write::{Dressing, Pictures, glb, gltf};
-
-/// What such a file holds, in words.
-pub(super) fn told(kind: FileKind) -> &'static str {
-    match kind {
-        FileKind::Glb => "mesh with its material and maps inside",
-        FileKind::Gltf => "mesh with its material, over pictures beside it",
-        FileKind::MaterialX => "material (standard surface) over the pictures",
-        FileKind::Usd => "mesh with its material (preview surface), over the pictures",
-        _ => "",
-    }
-}
-
-/// The pictures that a file wants and that none of those at hand is: they are written as well.
-pub(super) fn lacking(kind: FileKind, at_hand: &[Picture], highest: &Highest) -> Vec<FileRow> {
-    let wanted: &[find::Input] = match kind {
-        FileKind::Gltf => {
-            let held = |row: &FileRow| at_hand.iter().any(|p| is_of(p, row, highest));
-            return ready::inside(highest).into_iter().filter(|row| !held(row)).collect();
-        }
-        FileKind::MaterialX => materialx::INPUTS,
-        FileKind::Usd => usd::INPUTS,
-        _ => return vec![],
-    };
-    let laid = wanted.iter().filter(|i| i.is_wanted(highest) && find::find(i, at_hand).is_none());
-    laid.filter_map(|i| ready::alone(i.of)).collect()
-}
-
-/// Whether a picture is what glTF wants of a row.
-fn is_of(picture: &Picture, row: &FileRow, highest: &Highest) -> bool {
-    let alpha_goes = row.slots.len() == 4 && row.slots[3].from == "opacity" && !highest.contains_key("opacity");
-    let slots = &row.slots[..row.slots.len() - usize::from(alpha_goes)];
-    let plain = |s: &super::picture::Slot| !s.invert && s.range == Some(s.usual);
-    picture.kind == FileKind::Png
-        && picture.bits == row.bits
-        && picture.srgb == row.srgb
-        && picture.slots.iter().map(|s| s.from.as_str()).eq(slots.iter().map(|s| s.from.as_str()))
-        && picture.slots.iter().all(plain)
-}
 
 /// The bytes of such a file. `inside` are the pictures of a GLB, sheet by sheet.
 pub(super) fn write(

@@ -3,28 +3,14 @@
 use std::collections::BTreeMap;
 use std::fmt::{Display, Write};
 
+use super::super::inputs::{Found, Input, Shape, find, of_kind};
 use super::super::picture::Picture;
 use super::super::plan::{Plan, PlannedFile};
-use super::find::{Found, Input, Shape, find};
 use super::{file_of, safe};
+use crate::document::FileKind;
 use crate::evaluate::Highest;
 use crate::mesh::Piece;
 use crate::mesh::write::tiled_uvs;
-
-/// What a preview surface takes of a piece.
-pub const INPUTS: &[Input] = &[
-    Input { of: "base_color", called: "diffuseColor", shape: Shape::Color },
-    Input { of: "metallic", called: "metallic", shape: Shape::Number },
-    Input { of: "roughness", called: "roughness", shape: Shape::Number },
-    Input { of: "normal", called: "normal", shape: Shape::Direction },
-    Input { of: "occlusion", called: "occlusion", shape: Shape::Number },
-    Input { of: "opacity", called: "opacity", shape: Shape::Number },
-    Input { of: "emissive", called: "emissiveColor", shape: Shape::Color },
-    Input { of: "clearcoat", called: "clearcoat", shape: Shape::Number },
-    Input { of: "clearcoat_roughness", called: "clearcoatRoughness", shape: Shape::Number },
-    Input { of: "ior", called: "ior", shape: Shape::Number },
-    Input { of: "height", called: "displacement", shape: Shape::Number },
-];
 
 /// Text that grows by lines, each as far in as it lies.
 struct Doc {
@@ -144,8 +130,11 @@ fn material(
     name_of: &dyn Fn(usize) -> String,
     highest: &Highest,
 ) {
-    let found: Vec<(&Input, Found)> =
-        INPUTS.iter().filter(|i| i.is_wanted(highest)).filter_map(|i| Some((i, find(i, pictures)?))).collect();
+    let found: Vec<(&Input, Found)> = of_kind(FileKind::Usd)
+        .iter()
+        .filter(|i| i.is_wanted(highest))
+        .filter_map(|i| Some((i, find(i, pictures)?)))
+        .collect();
     doc.open(format!("def Material \"{name}\""));
     doc.line(format!("token outputs:surface.connect = <{path}/surface.outputs:surface>"));
     doc.line(format!("token outputs:displacement.connect = <{path}/surface.outputs:displacement>"));

@@ -157,7 +157,12 @@ fn what_is_broken_is_refused_in_one_sentence() {
     let cut = &CRATE[..700];
     let wrong = CRATE.replace("[4, 4, 4, 4, 4]", "[4, 4, 4, 4, 40]");
     let beyond = CRATE.replace("[0, 3, 2, 1,", "[0, 3, 200, -1,");
+    // The crate would go on looking for what lies above these until its stack is full.
+    let called = CRATE.replace("\"Sides\"", "\"Si = </Looks/Iron>\n    des\"");
+    let bound = CRATE.replace("</Looks/Timber>", "<Timber = \n 0, 0)>");
+    assert!(import("a.usda", bound.as_bytes(), None, MeshLimits::default()).is_ok());
     for (bytes, says) in [
+        (called.as_str(), "is no name"),
         (cut, "USD"),
         (&wrong, "not there"),
         (&beyond, "not there"),

@@ -9,9 +9,10 @@ use std::io::Cursor;
 use glam::{DMat4, Mat3, Mat4, Quat, Vec3};
 use openusd::ar::{Asset, ResolvedPath, Resolver};
 use openusd::schemas::geom::{Imageable, Xformable};
-use openusd::sdf::{Path, Value};
+use openusd::sdf::{Path, SpecType, Value};
 use openusd::usd::{Attribute, Prim, PrimPredicate, SchemaBase, SchemaKind, Stage, TimeCode};
 
+use super::text::shown;
 use super::{Folder, MeshError, Reading, Slots, Soup, Unit, guarded, polygon, unreadable, within};
 use crate::mesh::Finding;
 use crate::raster::srgb::encode_u8;
@@ -100,6 +101,7 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading, unit: Opt
     let mut files: BTreeMap<String, Vec<u8>> = folder.all().clone();
     files.insert(named.clone(), bytes.to_vec());
     let stage = Stage::builder().resolver(InFolder(files)).open(&named).map_err(broken)?;
+    check_names(&stage)?;
     let root = |key: &str| stage.root_layer().pseudo_root().and_then(|r| r.field(key).ok().flatten());
     let metres = root("metersPerUnit").and_then(|v| number(&v)).filter(|m| *m > 0.0 && m.is_finite());
     // Where nothing is said a unit is a centimetre.
@@ -348,6 +350,30 @@ fn bound(prim: &Prim) -> Option<Path> {
 
 fn bound_here(prim: &Prim) -> Option<Path> {
     prim.relationship("material:binding").targets().ok()?.into_iter().next().filter(is_plain)
+}
+
+/// Refuses layers whose prims are called by what is no name: the crate, looking for what lies above such a one, would call itself until the stack is full.
+fn check_names(stage: &Stage) -> Result<(), MeshError> {
+    for id in stage.layer_identifiers() {
+        let Some(layer) = stage.layer(&id) else { continue };
+        let data = layer.data();
+        let prims = data.spec_paths().into_iter().filter(|p| data.spec_type(p) == Some(SpecType::Prim));
+        if let Some(wrong) = prims.into_iter().find(|p| !is_named(p.as_str())) {
+            let one_line = wrong.as_str().split_whitespace().collect::<Vec<_>>().join(" ");
+            return Err(unreadable(format!("“{}” is no name of a prim", shown(&one_line))));
+        }
+    }
+    Ok(())
+}
+
+/// Whether a path is one of names from the root on, with choices of variants in braces.
+fn is_named(path: &str) -> bool {
+    let mut within = 0;
+    let plain = path.chars().all(|c| {
+        within += i32::from(c == '{') - i32::from(c == '}');
+        c.is_alphanumeric() || "_/{}".contains(c) || (within > 0 && "=-|.".contains(c))
+    });
+    plain && within == 0 && path.starts_with('/') && !path.contains("//")
 }
 
 /// Whether a path names prims and nothing else, from the root on. What a damaged file names otherwise keeps the crate looking for what lies above it without an end.

@@ -163,6 +163,7 @@ fn what_is_broken_is_refused_in_one_sentence() {
     assert!(import("a.usda", bound.as_bytes(), None, MeshLimits::default()).is_ok());
     for (bytes, says) in [
         (called.as_str(), "is no name"),
+        (&CRATE.replace("[\"xformOp:translate\"]", "[\"xformOp:tra/Looks.n\"]"), "is no name"),
         (cut, "USD"),
         (&wrong, "not there"),
         (&beyond, "not there"),

@@ -136,6 +136,7 @@ fn parse(name: &str, bytes: &[u8], folder: &Folder, reading: &Reading, unit: Opt
         let kind = prim.type_name().map_err(broken)?.map(|t| t.as_str().to_owned()).unwrap_or_default();
         let above = path.parent().and_then(|p| places.get(p.as_str()).copied()).unwrap_or((DMat4::IDENTITY, true));
         let placed = Placed(prim);
+        check_steps(&placed.0)?;
         let local = placed
             .local_to_parent_transform(TimeCode::from(0.0))
             .map(|m| DMat4::from_cols_array(&m.0))
@@ -350,6 +351,16 @@ fn bound(prim: &Prim) -> Option<Path> {
 
 fn bound_here(prim: &Prim) -> Option<Path> {
     prim.relationship("material:binding").targets().ok()?.into_iter().next().filter(is_plain)
+}
+
+/// Refuses a prim whose place is said by what is no name of an attribute: as with names of prims, the crate would look for what lies above it without an end.
+fn check_steps(prim: &Prim) -> Result<(), MeshError> {
+    let Some(Value::TokenVec(steps)) = value(&prim.attribute("xformOpOrder")) else { return Ok(()) };
+    let named = |step: &str| step.chars().all(|c| c.is_alphanumeric() || "_:!".contains(c));
+    if steps.iter().all(|s| named(s.as_str())) {
+        return Ok(());
+    }
+    Err(unreadable(format!("“{}” says its place by what is no name", shown(prim.path().as_str()))))
 }
 
 /// Refuses layers whose prims are called by what is no name: the crate, looking for what lies above such a one, would call itself until the stack is full.

@@ -133,7 +133,9 @@ def same(folder):
         worst = 0.0
         for c, channel in enumerate(file["channels"]):
             low, high = channel["range"]
-            want = (floats[..., c] - low) / (high - low)
+            # What is inverted is so in floats as well, where no range says it.
+            numbers = low + high - floats[..., c] if low > high else floats[..., c]
+            want = (numbers - low) / (high - low)
             want = encoded(want) if channel["encoding"] == "srgb" else np.clip(want, 0, 1)
             worst = max(worst, float(np.abs(want - whole[..., c]).max()))
         # Half a step of the whole numbers, and what half floats lose.

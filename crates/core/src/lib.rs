@@ -3,6 +3,8 @@
 //! A *document* of layers, laid on a *piece*, is evaluated into sheets of texels. The modules stand from the ground up;
 //! each imports only from those above it in this list. Nothing here knows of an interface, a server, a file or a clock.
 
+pub mod names;
+
 pub mod setting;
 
 pub mod raster;

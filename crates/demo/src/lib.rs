@@ -131,6 +131,27 @@ pub static PIECES: &[DemoPiece] = &[
     },
 ];
 
+/// A picture of a dressed piece, as somebody took it of the thing itself.
+pub struct Photograph {
+    /// blake3 of the file.
+    pub hash: String,
+    /// Its name.
+    pub file: String,
+    /// Pixels.
+    pub size: [u32; 2],
+    /// The file.
+    pub bytes: &'static [u8],
+}
+
+impl Photograph {
+    /// Of the piece of that key; none where it is not dressed.
+    pub fn of(key: &str) -> Option<Photograph> {
+        let bytes = piece(key)?.dress?.picture;
+        let hash = blake3::hash(bytes).to_hex().to_string();
+        Some(Photograph { hash, file: format!("{key}.png"), size: pictures::SIZE, bytes })
+    }
+}
+
 /// The demo piece of that key.
 pub fn piece(key: &str) -> Option<&'static DemoPiece> {
     PIECES.iter().find(|p| p.key == key)
@@ -177,6 +198,18 @@ impl DemoPiece {
         })
     }
 
+    /// All files that its project names, beside that of the mesh: by hash.
+    pub fn files(&self) -> BTreeMap<String, Vec<u8>> {
+        let mut files: BTreeMap<_, _> = self.made().map(|(picture, bytes)| (picture.hash, bytes.to_vec())).collect();
+        let document = self.document(true);
+        for photograph in PIECES.iter().filter_map(|p| Photograph::of(p.key)) {
+            if document.study.files().any(|(hash, _)| hash == photograph.hash) {
+                files.insert(photograph.hash, photograph.bytes.to_vec());
+            }
+        }
+        files
+    }
+
     /// What its file amounts to: what a project on it is made of, and the bytes of mesh and pictures by hash.
     ///
     /// # Panics
@@ -201,10 +234,8 @@ impl DemoPiece {
             });
             files.insert(hash, found.bytes);
         }
-        for (picture, bytes) in self.made() {
-            files.insert(picture.hash.clone(), bytes.to_vec());
-            intake.add_picture(picture);
-        }
+        self.made().for_each(|(picture, _)| intake.add_picture(picture));
+        files.extend(self.files());
         files.insert(intake.mesh.hash.clone(), bytes);
         (intake, files)
     }

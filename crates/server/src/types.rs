@@ -4,7 +4,7 @@ use std::any::TypeId;
 use std::collections::{BTreeMap, HashSet};
 
 use dustcoat_core::catalog::Entry;
-use dustcoat_core::document::TriedFormula;
+use dustcoat_core::document::{ToldChannel, TriedFormula};
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::mesh::import::SizeInUnit;
 use dustcoat_core::still::shoot::StillSettings;
@@ -103,6 +103,9 @@ pub fn typescript() -> String {
         views::ArrivalView,
         views::JobView,
         views::ToldPictures,
+        ToldChannel,
+        views::ToneRequest,
+        views::ToneView,
         views::LayPictured,
         views::StrokesAt,
         views::StrokesAsked,

@@ -54,6 +54,9 @@ import type {
   ToldPictures,
   SixRequest,
   SizeInUnit,
+  ToldChannel,
+  ToneRequest,
+  ToneView,
   StillDone,
   StillSettings,
   Swatch,
@@ -204,7 +207,11 @@ export const api = {
   strokesAt: (id: number, asked: StrokesAt) => post<string[]>(`${project(id)}/strokes/at`, asked),
   layPictured: (id: number, laid: LayPictured) => post<ProjectView>(`${project(id)}/pictured`, laid),
   /** Address of a picture that was brought in, drawn down. */
-  broughtPicture: (id: number, hash: string) => `${project(id)}/pictures/${hash}`,
+  broughtPicture: (id: number, hash: string, side = 1024) => `${project(id)}/pictures/${hash}?side=${side}`,
+  /** What its channels are, to be taken for masks. */
+  toldChannels: (id: number, hash: string) => get<ToldChannel[]>(`${project(id)}/pictures/${hash}/channels`),
+  /** What a spot of it says. */
+  tone: (id: number, hash: string, asked: ToneRequest) => post<ToneView>(`${project(id)}/pictures/${hash}/tone`, asked),
   /** The few colours that stand for it, the most frequent first. */
   pictureColors: (id: number, hash: string, count: number) =>
     get<Swatch[]>(`${project(id)}/pictures/${hash}/colors?count=${count}`),

@@ -10,6 +10,38 @@ left: number | null, };
 
 export type Between = "linear" | "smooth" | "stepped" | "palette";
 
+export type BoardItem = { 
+/** Stable within the board; empty asks for a fresh one. */
+id: string, } & ({ "kind": "picture", 
+/** How it lies; its height follows from what is left of it. */
+lies: Lies, 
+/** blake3 of the file. */
+hash: string, 
+/** File name it came with. */
+file: string, 
+/** Width and height in texels. */
+size: [number, number], 
+/** What is left of it: from the left, from the top, to the right and to the bottom, as shares. */
+crop?: [number, number, number, number], 
+/** What stands below it. */
+text?: string, 
+/** The palette that was pulled from it, by name. */
+palette?: string, } | { "kind": "note", 
+/** How it lies; its height follows from the words. */
+lies: Lies, 
+/** The words. */
+text: string, } | { "kind": "frame", 
+/** How it lies. */
+lies: Lies, 
+/** Height in points. */
+height: number, 
+/** Its name. */
+text: string, } | { "kind": "arrow", 
+/** Where it begins. */
+from: End, 
+/** Where it points to. */
+to: End, });
+
 export type CabinetCard = { 
 /** Id of the version. */
 id: number, 
@@ -103,6 +135,8 @@ kind?: DialKind,
 group: string, 
 /** One line of help. */
 help?: string, 
+/** What is to be minded of it, in the artist's words. */
+note?: string, 
 /** Unit to show. */
 unit: string, 
 /** Least value of a number dial. */
@@ -192,17 +226,45 @@ shows: boolean, };
 
 export type Drive = DialDrive | FormulaDrive;
 
-export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "set_layout", layout: Layout | null, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "show_in_variant", name: string, layer: string, shown: boolean | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
+export type Edit = { "edit": "rename", name: string, } | { "edit": "set_draft_size", size: number, } | { "edit": "set_layout", layout: Layout | null, } | { "edit": "keep_variant", name: string, on?: string, } | { "edit": "set_variant", name: string, dial: string, value: Value | null, } | { "edit": "show_in_variant", name: string, layer: string, shown: boolean | null, } | { "edit": "take_variant", name: string, } | { "edit": "remove_variant", name: string, } | { "edit": "keep_place", place: Place, } | { "edit": "remove_place", name: string, } | { "edit": "keep_palette", palette: Palette, } | { "edit": "remove_palette", name: string, } | { "edit": "put_on_board", items: Array<BoardItem>, } | { "edit": "take_off_board", items: Array<string>, } | { "edit": "stack_on_board", item: string, index: number, } | { "edit": "set_element", element: Element, } | { "edit": "remove_element", element: string, } | { "edit": "move_element", element: string, index: number, } | { "edit": "block_in", elements: Array<string>, } | { "edit": "set_note", on: Noted, text: string, } | { "edit": "add_layer", inside: string | null, index: number, layer: Layer, 
 /** Dials that come with it and drive it. */
 dials?: Array<Dial>, } | { "edit": "paste_layer", inside: string | null, index: number, copied: string, } | { "edit": "remove_layer", layer: string, } | { "edit": "move_layer", layer: string, inside: string | null, index: number, } | { "edit": "duplicate_layer", layer: string, } | { "edit": "group_layer", layer: string, name: string, } | { "edit": "follow_recipe", layer: string, recipe: Recipe, } | { "edit": "open_use", layer: string, } | { "edit": "close_use", kept: Recipe | null, } | { "edit": "take_preset", layer: string, name: string, } | { "edit": "loosen", layer: string, } | { "edit": "set_layer", layer: string, name?: string, shown?: boolean, 
 /** Publishes its mask under that name; empty takes it back. */
-publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "set_stroke_points", layer: string, step: string, stroke: string, points: number[][], } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "unwrap_part", part: string, anew: boolean, } | { "edit": "share_texels", part: string, shared: Sharing, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
+publish?: string, } | { "edit": "set_channel", layer: string, channel: string, on: boolean, } | { "edit": "vary", layer: string, variation: Variation, } | { "edit": "add_step", layer: string, index: number, step: Step, } | { "edit": "add_steps", layer: string, index: number, steps: Array<Step>, } | { "edit": "remove_step", layer: string, step: string, } | { "edit": "move_step", layer: string, step: string, index: number, } | { "edit": "set_step", layer: string, step: string, on?: boolean, join?: Join, } | { "edit": "add_stroke", layer: string, step: string, stroke: Stroke, } | { "edit": "set_strokes", layer: string, step: string, strokes: Array<string>, change: StrokeChange, } | { "edit": "set_stroke_points", layer: string, step: string, stroke: string, points: number[][], } | { "edit": "remove_strokes", layer: string, step: string, strokes: Array<string>, } | { "edit": "move_stroke", layer: string, step: string, stroke: string, index: number, } | { "edit": "lay_pin", layer: string, step: string, spot: Spot | null, } | { "edit": "set_param", target: Target, value: Param | null, } | { "edit": "make_dial", target: Target, label: string, group: string, low?: number, high?: number, } | { "edit": "add_dial", dial: Dial, } | { "edit": "set_dial", dial: Dial, } | { "edit": "move_dial", dial: string, index: number, group: string, } | { "edit": "follow_formula", dial: string, text: string | null, } | { "edit": "set_formula", target: Target, text: string, } | { "edit": "turn_dial", layer?: string, dial: string, value: Value, } | { "edit": "remove_dial", dial: string, } | { "edit": "swap_mesh", mesh: MeshSource, parts: { [key in string]: PartLook }, report?: Swapped, } | { "edit": "settle_swap" } | { "edit": "tell_parts", by: PartsBy, tolerance?: number, } | { "edit": "set_part", part: string, was: string, name?: string, color?: string, } | { "edit": "unwrap_part", part: string, anew: boolean, } | { "edit": "share_texels", part: string, shared: Sharing, } | { "edit": "add_picture", picture: PictureUse, } | { "edit": "set_picture", picture: PictureUse, } | { "edit": "lay_packed", picture: string, channels: Array<PackedChannel>, hard: boolean, } | { "edit": "remove_picture", picture: string, } | { "edit": "set_finer", finer: Finer | null, };
 
 export type EditRequest = { 
 /** The revision they were made on. */
 revision: number, 
 /** One after the other. */
 edits: Array<Edit>, };
+
+export type Element = { 
+/** Stable within the plan; empty asks for a fresh one. */
+id: string, 
+/** What it is: body, recess grime, worn edges. */
+name: string, 
+/** Of what. */
+material?: string, 
+/** sRGB hex. */
+color: string, 
+/** Where. */
+place: Whereabouts, 
+/** The part, by name, where it lies on one. */
+part?: string, 
+/** How much of the piece's surface is to be seen of it, 0…1, where that is said. */
+share?: number, 
+/** The layer that answers it. */
+layer?: string, 
+/** Whether nothing is left to be done for it. */
+done?: boolean, 
+/** What else is to be minded. */
+note?: string, };
+
+export type End = { 
+/** What it is fixed to. */
+item?: string, 
+/** The place: in points; on what it is fixed to, as shares of its width and height from its upper left corner; of a picture, those of the whole of it, whatever is left of it. */
+at: [number, number], };
 
 export type Entry = { 
 /** Its key. */
@@ -507,10 +569,12 @@ variants?: boolean, };
 export type HandoffView = { 
 /** The layout. */
 layout: Layout, 
+/** What another file of it would be, to begin with. */
+fresh: FileRow, 
 /** The files. */
 files: Array<PlannedFile>, 
-/** Files of the layout whose channels no coat lays. */
-unlaid: Array<string>, 
+/** Files of the layout, by their place in it, whose channels no coat lays. */
+unlaid: Array<number>, 
 /** Whether the layout can't be written as it is: the first problem says why. */
 refused: boolean, 
 /** Problems to know of. */
@@ -600,6 +664,12 @@ steps: Array<Step>,
 /** What is noted of it. */
 marks: MarksView, };
 
+export type KnownGrey = { 
+/** A place of the unit square, from the upper left corner. */
+at: [number, number], 
+/** The share of the light that it gives back, above 0 to 1. */
+is: number, };
+
 export type LadderRequest = { 
 /** From left to right. */
 across: LadderSide, 
@@ -676,7 +746,9 @@ opacity: Param,
 /** Where it shows. */
 mask: MaskLine, 
 /** The name under which other layers' masks may follow its own. */
-publish?: string, } & ({ "kind": "coat", 
+publish?: string, 
+/** What is to be minded of it, in the artist's words. */
+note?: string, } & ({ "kind": "coat", 
 /** The material. */
 finish: Finish, } | { "kind": "adjust", 
 /** How, channel by channel. */
@@ -719,6 +791,14 @@ height_range: number,
 files: Array<FileRow>, };
 
 export type Led = "hand" | "corners" | "curve";
+
+export type Lies = { 
+/** Its middle, in points. */
+at: [number, number], 
+/** Width in points. */
+width: number, 
+/** How far it is turned, in degrees clockwise. */
+turn?: number, };
 
 export type Light = { 
 /** Key. */
@@ -852,6 +932,8 @@ recipe: Recipe,
 /** Labels of the dials that were set and have no place in it any more. */
 lost: Array<string>, };
 
+export type Noted = { "kind": "layer", layer: string, } | { "kind": "step", layer: string, step: string, } | { "kind": "dial", dial: string, };
+
 export type Offered = { 
 /** What a slot says. */
 from: string, 
@@ -860,7 +942,9 @@ label: string,
 /** What it stands with: `Channels`, `Normals`, `Masks`, `Readings` or `Numbers`. */
 family: string, 
 /** Whether it is a colour's component, which sRGB files encode. */
-color: boolean, };
+color: boolean, 
+/** The numbers that are 0 and 1 in files where no range is said. */
+range: [number, number], };
 
 export type OnRevision = { 
 /** The revision it was asked on. */
@@ -879,6 +963,14 @@ values: { [key in string]: Param },
 others: { [key in string]: { [key in string]: Param } }, 
 /** The document's ids of the recipe's dials, by their ids in the recipe. */
 dials: { [key in string]: string }, };
+
+export type PackedChannel = { 
+/** Which. */
+channel: PictureChannel, 
+/** What lies there: the name of the layer, and of its mask for others. */
+name: string, 
+/** sRGB hex, to tell it by. */
+color: string, };
 
 export type PackedView = { 
 /** Key of the map of a hand-off that holds the same. */
@@ -1063,7 +1155,15 @@ eye: [number, number, number],
 /** What it looks at, in mm. */
 target: [number, number, number], };
 
+export type PlanView = { 
+/** What another row would be, to begin with. */
+fresh: Element, 
+/** Where an element may lie, and what the artist reads. */
+places: Array<[Whereabouts, string]>, };
+
 export type PlannedFile = { 
+/** Which file of the layout it is; none where that lists no such file. */
+row: number | null, 
 /** Name of the sheet; of a file for the whole piece, of the first. */
 sheet: string, 
 /** What `{map}` is in its name. */
@@ -1080,7 +1180,7 @@ size: number,
 bits: number, 
 /** File name. */
 name: string, 
-/** Whether the layout doesn't list it, and a file that it lists wants it. */
+/** Whether it isn't ticked in the layout, and a file that is wants it. */
 added: boolean, };
 
 export type PlannedSlot = { 
@@ -1088,9 +1188,9 @@ export type PlannedSlot = {
 channel: string, 
 /** Where its numbers come from. */
 from: string, 
-/** The numbers that are 0 and 1 in the file; none where floats stay as they are. */
+/** The lesser and the greater of the numbers that are 0 and 1 in the file; none where floats stay as they are. */
 range: [number, number] | null, 
-/** Whether those two change places. */
+/** Whether those two change places: the greater is 0. */
 invert: boolean, 
 /** Whether it is encoded as sRGB. */
 srgb: boolean, 
@@ -1227,7 +1327,9 @@ colors: { [key in string]: Array<string> },
 /** How layers vary what lies below them, by layer id, where six numbers say all of it. */
 variations: { [key in string]: Variation }, 
 /** Its snapshots, oldest first. */
-snapshots: Array<SnapshotView>, };
+snapshots: Array<SnapshotView>, 
+/** What the plan offers. */
+plan: PlanView, };
 
 export type RampDrive = { 
 /** The mask along which it is read. */
@@ -1311,7 +1413,9 @@ export type SetAside = {
 /** blake3 of the file. */
 hash: string, 
 /** Its name. */
-file: string, };
+file: string, 
+/** Width and height in texels. */
+size: [number, number], };
 
 export type Shape = { 
 /** The lowest corner of its box, in mm. */
@@ -1434,6 +1538,8 @@ kind: string,
 settings: { [key in string]: Param }, 
 /** What was drawn, where the kind is `strokes`. */
 strokes?: Array<Stroke>, 
+/** What is to be minded of it, in the artist's words. */
+note?: string, 
 /** Where it was laid, where the kind is `pin`. */
 spot?: Spot, };
 
@@ -1583,7 +1689,11 @@ normal: [number, number, number], };
 
 export type Study = { 
 /** The palettes. */
-palettes: Array<Palette>, };
+palettes: Array<Palette>, 
+/** What lies on the board, from the lowest to the highest. */
+board?: Array<BoardItem>, 
+/** The plan: what the piece is to be made of. */
+plan?: Array<Element>, };
 
 export type Surround = "grey" | "light" | "dark" | "sky" | "clear";
 
@@ -1645,6 +1755,14 @@ distance: number, };
 
 export type Tip = "round" | "bristle" | "sponge" | "splash";
 
+export type ToldChannel = { 
+/** What would be taken. */
+take: PackedChannel, 
+/** Mean of its numbers, 0…1. */
+mean: number, 
+/** Whether it says anything: its numbers differ. */
+differs: boolean, };
+
 export type ToldPicture = { 
 /** The picture. */
 picture: SetAside, 
@@ -1664,6 +1782,22 @@ shows: Array<[Shows, string]>,
 width: Span, 
 /** How deep its height can go, in mm. */
 relief: Span, };
+
+export type ToneRequest = { 
+/** A place of the unit square, from the upper left corner. */
+at: [number, number], 
+/** The grey that its brightness is told against. */
+grey?: KnownGrey, };
+
+export type ToneView = { 
+/** Its colour as it is, sRGB hex. */
+color: string, 
+/** Its luminance, 0…1 of the picture's white. */
+luminance: number, 
+/** The share of the light that it gives back, against the grey. */
+given_back: number | null, 
+/** Its colour as it would be under white light that shows that grey as it is, sRGB hex. */
+neutral: string | null, };
 
 export type TriedFormula = { 
 /** What it sets stands at then; none if it can't be kept. */
@@ -1738,6 +1872,8 @@ note: string, };
 export type Way = "even" | "ratios" | "smooth" | "stepped";
 
 export type When = "ahead" | "now" | "behind";
+
+export type Whereabouts = "all_over" | "edges" | "recesses" | "above" | "below" | "patches" | "part";
 
 export type WholeVariant = { 
 /** What each dial stands at in it, by id. */

@@ -81,6 +81,51 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
   );
 }
 
+/** The same as a patch of the colour alone. */
+export function ColorPatch({ label, value, keep }: Pick<Props, "label" | "value" | "keep">) {
+  const [color, setColor] = useDraft(value, (v) => v);
+  const [open, setOpen] = useState(false);
+  const [onPicture, setOnPicture] = useState(false);
+  const take = (hex: string) => {
+    setColor(hex);
+    if (hex !== value) keep(hex.toLowerCase());
+  };
+  return (
+    <Popover opened={open} onChange={setOpen} position="left-start" width={264} withinPortal trapFocus={false}>
+      <Popover.Target>
+        <button
+          className="color-patch"
+          aria-label={label}
+          title={color}
+          style={{ background: color }}
+          onClick={() => setOpen(!open)}
+        />
+      </Popover.Target>
+      <Popover.Dropdown className="color-box">
+        <Picker
+          color={color}
+          label={label}
+          turn={setColor}
+          take={take}
+          close={() => setOpen(false)}
+          onPicture={() => {
+            setOpen(false);
+            setOnPicture(true);
+          }}
+        />
+      </Popover.Dropdown>
+      {onPicture && (
+        <FromPicture
+          label={label}
+          count={1}
+          take={([picked]) => picked && take(picked.color)}
+          close={() => setOnPicture(false)}
+        />
+      )}
+    </Popover>
+  );
+}
+
 interface PickerProps {
   color: string;
   label: string;

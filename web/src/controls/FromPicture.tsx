@@ -5,7 +5,7 @@ import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { BringFiles } from "./BringFiles";
 import { PICTURE_FILES } from "../api/bundle";
 import { api } from "../api/client";
-import type { Swatch } from "../api/types";
+import type { ProjectView, Swatch } from "../api/types";
 import { bring, say } from "../state/actions";
 import { busy, useStore } from "../state/store";
 import { KeepPalette, Swatches } from "./Palettes";
@@ -23,7 +23,7 @@ type Point = [number, number];
 
 export function FromPicture({ label, count, take, close }: Props) {
   const project = useStore((s) => s.project);
-  const pictures = project?.document.intake.pictures ?? [];
+  const pictures = picturesOf(project);
   const [hash, setHash] = useState<string | null>(pictures[0]?.hash ?? null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [line, setLine] = useState<[Point, Point] | null>(null);
@@ -168,6 +168,15 @@ export function FromPicture({ label, count, take, close }: Props) {
       )}
     </Modal>
   );
+}
+
+/** Those that serve the piece, and those on the board, each once. */
+function picturesOf(project: ProjectView | null): { hash: string; file: string }[] {
+  const board = (project?.document.study?.board ?? []).flatMap((i) =>
+    i.kind === "picture" ? [{ hash: i.hash, file: i.text || i.file }] : [],
+  );
+  const all = [...board, ...(project?.document.intake.pictures ?? [])];
+  return all.filter((p, i) => all.findIndex((o) => o.hash === p.hash) === i);
 }
 
 /** Colours along a line, evenly from end to end, each the mean of the few texels around; where it runs over what is cut away, the last one before. */

@@ -29,6 +29,10 @@ const PANELS: Record<Room, Omit<Panel, "size">[]> = {
     { side: "left", label: "Width of the parts", usual: 272 },
     { side: "right", label: "Width of the measurements", usual: 300 },
   ],
+  study: [
+    { side: "right", label: "Width of the plan", usual: 470 },
+    { side: "bottom", label: "Height of the piece", usual: 256 },
+  ],
   dials: [{ side: "right", label: "Width of the dials", usual: 420 }],
   handoff: [{ side: "right", label: "Width of the hand-off", usual: 420 }],
 };

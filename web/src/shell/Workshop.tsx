@@ -7,6 +7,8 @@ import { Cabinet } from "../cabinet/Cabinet";
 import { BuildBottom, BuildLeft, BuildRight } from "../rooms/build/Build";
 import { Dials } from "../rooms/dials/Dials";
 import { Handoff } from "../rooms/handoff/Handoff";
+import { Board } from "../rooms/study/Board";
+import { Plan } from "../rooms/study/Plan";
 import { SurfaceLeft, SurfaceRight } from "../rooms/surface/Surface";
 import { enter, leave, open } from "../state/actions";
 import { hear, missed, underWay } from "../state/jobs";
@@ -73,6 +75,17 @@ function Panels({ room }: { room: Room }) {
           <section className="panel bottom">
             <BuildBottom />
           </section>
+        </>
+      );
+    case "study":
+      return (
+        <>
+          <section className="board-cell">
+            <Board />
+          </section>
+          <aside className="panel right">
+            <Plan />
+          </aside>
         </>
       );
     case "surface":

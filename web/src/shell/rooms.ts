@@ -1,10 +1,11 @@
 // The rooms, in the order of the work.
 import type { ProjectView } from "../api/types";
 
-export const ROOMS = ["surface", "build", "dials", "handoff"] as const;
+export const ROOMS = ["study", "surface", "build", "dials", "handoff"] as const;
 export type Room = (typeof ROOMS)[number];
 
 export const ROOM_NAMES: Record<Room, string> = {
+  study: "Study",
   surface: "Surface",
   build: "Build",
   dials: "Dials",

@@ -9,7 +9,7 @@ import { type Shown, useStore } from "../state/store";
 import { openRooms } from "./rooms";
 
 export const SHORTCUTS: [string, string][] = [
-  ["1 – 4", "The rooms, in the order of the path"],
+  ["1 – 5", "The rooms, in the order of the path"],
   ["Ctrl Z", "Undo"],
   ["Ctrl Shift Z", "Redo"],
   ["/", "Find a step for the mask line"],
@@ -38,8 +38,9 @@ const selected = () => {
 
 function remove(): void {
   const layer = selected();
-  const step = useStore.getState().step;
-  if (!layer) return;
+  const { step, room } = useStore.getState();
+  // Where no section is seen, nothing of it goes.
+  if (!layer || room !== "build") return;
   if (step !== null) {
     void commit({ edit: "remove_step", layer: layer.id, step });
     select(layer.id);
@@ -113,6 +114,7 @@ export function useShortcuts(id: number, go: (path: string) => void): void {
     ["2", room(2)],
     ["3", room(3)],
     ["4", room(4)],
+    ["5", room(5)],
     [
       "/",
       () =>

@@ -83,6 +83,8 @@ export interface State {
   wipe: number;
   /** Whether the two stand side by side instead. */
   beside: boolean;
+  /** A picture that stands beside the piece, or over it. */
+  reference: Reference | null;
   /** What light there is. */
   lights: LightsView | null;
   light: string;
@@ -124,6 +126,21 @@ export interface State {
   copiedLayer: string | null;
 }
 
+/** A picture that the piece is compared with. */
+export interface Reference {
+  /** What lies on the board, by its id. */
+  item: string;
+  /** Where its upper left corner stands in the view, and how wide it is, as shares of the view's width. */
+  at: [number, number];
+  width: number;
+  /** Stops of exposure. */
+  exposure: number;
+  /** How much of it is seen, 0…1. */
+  seen: number;
+  /** Whether the piece is turned through it. */
+  through: boolean;
+}
+
 /** Where a copied layer waits for other projects and windows. */
 export const COPIED = "dustcoat.copied";
 
@@ -143,6 +160,7 @@ export const NOTHING_OPEN = {
   compare: null,
   against: null,
   compared: null,
+  reference: null,
   folded: [],
   jobs: {},
   error: null,

@@ -9,6 +9,7 @@ import { evaluateSoon } from "../state/evaluate";
 import { type Shown, useStore } from "../state/store";
 import { Places } from "./Places";
 import { Probe } from "./Probe";
+import { Reference } from "./Reference";
 import { Stage } from "./stage";
 import { Stills } from "./Stills";
 import { most, shrink } from "./textures";
@@ -45,6 +46,7 @@ export default function View() {
         <Snapshots />
         <Stills />
       </div>
+      <Reference />
       <Wipe />
       <Probe />
       <div className="over-view top-right">

@@ -2,12 +2,14 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::board::check_board;
 use super::check_dial::{check_dial, check_value};
 use super::check_settings::{check_channel, check_param, check_settings, check_step};
 use super::dial::circle;
+use super::elements::check_plan;
 use super::error::{EditError, limits};
 use super::recipe::count_all;
-use super::study::check_palette;
+use super::study::{check_palette, check_words};
 use super::variants::check_variants;
 use super::{Dial, Document, FORMAT, Layer, LayerKind, Layout, Place, Recipe, dial_states, opacity_spec};
 use crate::bake::{Extent, measurement, reading};
@@ -44,6 +46,9 @@ pub fn check(document: &Document) -> Result<(), EditError> {
     let palettes = &document.study.palettes;
     check_names(("palette", "palettes"), palettes.iter().map(|p| &p.name), limits::PALETTES)?;
     palettes.iter().try_for_each(check_palette)?;
+    check_board(&document.study.board)?;
+    check_plan(&document.study.plan)?;
+    document.dials.iter().try_for_each(|d| check_words(&d.note, "Note"))?;
     document.opened.iter().try_for_each(|o| o.recipe.check())?;
     document.layout.iter().try_for_each(check_layout)?;
     let found = count_all(&document.layers);
@@ -192,6 +197,7 @@ fn check_layers(
             name(published, "published mask")?;
         }
         unique(ids, &l.id)?;
+        check_words(&l.note, "Note")?;
         check_param(&l.name, &opacity_spec(), &l.opacity, dials)?;
         if l.mask.steps.len() > limits::STEPS {
             let found = l.mask.steps.len();
@@ -200,6 +206,7 @@ fn check_layers(
         let mut steps = BTreeSet::new();
         for s in &l.mask.steps {
             unique(&mut steps, &s.id)?;
+            check_words(&s.note, "Note")?;
             check_by_hand(s)?;
             check_step(&l.name, s, dials)?;
         }

@@ -32,6 +32,10 @@ pub struct Dial {
     #[serde(default, skip_serializing_if = "String::is_empty")]
     #[ts(as = "Option<String>", optional)]
     pub help: String,
+    /// What is to be minded of it, in the artist's words.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[ts(as = "Option<String>", optional)]
+    pub note: String,
     /// Unit to show.
     #[serde(default)]
     pub unit: String,
@@ -106,6 +110,7 @@ impl Dial {
             kind: Some(kind),
             group: String::new(),
             help: String::new(),
+            note: String::new(),
             unit: String::new(),
             min: 0.0,
             max: 1.0,

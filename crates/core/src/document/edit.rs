@@ -7,16 +7,22 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+use super::board::change_board;
 use super::dial::dials_behind;
 use super::dials::{change_dials, remove_dial};
+use super::elements::change_plan;
 use super::ids::{add_layer, follow_dials, forget_ids, fresh_ids};
 use super::kept::change_kept;
+use super::packed::{PackedChannel, lay_packed};
 use super::settings::set_param;
 use super::strokes::{StrokeChange, change_strokes};
+use super::study::{Noted, forget_answers, set_note};
 use super::tree::{find_layer_mut, params_mut, row_of, take_layer};
 use super::variants::{change_variants, forget_lost};
 use super::versions::{follow_recipe, loosen, take_preset};
-use super::{Dial, Document, EditError, Layer, LayerKind, Layout, Palette, Place, Recipe, check, find_layer};
+use super::{
+    BoardItem, Dial, Document, EditError, Element, Layer, LayerKind, Layout, Palette, Place, Recipe, check, find_layer,
+};
 use super::{copy, opened};
 use crate::finish::ChannelUse;
 use crate::finish::vary::Variation;
@@ -97,6 +103,22 @@ pub enum Edit {
     KeepPalette { palette: Palette },
     /// Forgets a palette.
     RemovePalette { name: String },
+    /// Puts things on the board, over what lies there; those with ids lie there already and are changed.
+    PutOnBoard { items: Vec<BoardItem> },
+    /// Takes things off the board, with the arrows to and from them.
+    TakeOffBoard { items: Vec<String> },
+    /// Moves a thing to `index` (counted without it): later ones lie over earlier ones.
+    StackOnBoard { item: String, index: usize },
+    /// Writes a row of the plan, or changes the one of that id.
+    SetElement { element: Element },
+    /// Takes a row out of the plan; the layer that answers it stays.
+    RemoveElement { element: String },
+    /// Moves a row to `index` (counted without it).
+    MoveElement { element: String, index: usize },
+    /// Lays a layer in flat colour for each of these rows that none answers.
+    BlockIn { elements: Vec<String> },
+    /// Writes a note on a layer, a step or a dial; an empty one takes it away.
+    SetNote { on: Noted, text: String },
     /// Lays a layer over the ones below `index` in the row of `inside` (a group) or of the document.
     AddLayer {
         inside: Option<String>,
@@ -253,6 +275,8 @@ pub enum Edit {
     AddPicture { picture: PictureUse },
     /// Changes what a picture is for and how it is read; its hash says which.
     SetPicture { picture: PictureUse },
+    /// Lays a layer in flat colour for each of these channels of a picture, with the channel as its mask, hard or as it is, published under its name.
+    LayPacked { picture: String, channels: Vec<PackedChannel>, hard: bool },
     /// Takes a picture off.
     RemovePicture { picture: String },
     /// Takes in a finer mesh, looks for it at another distance, or takes it off.
@@ -267,6 +291,7 @@ pub fn apply(document: &Document, edit: &Edit) -> Result<Document, EditError> {
     let mut new = document.clone();
     change(&mut new, edit)?;
     forget_lost(&mut new);
+    forget_answers(&mut new);
     fresh_ids(&mut new);
     follow_dials(&mut new);
     opened::follow_opened(&mut new)?;
@@ -307,6 +332,14 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         Edit::KeepPlace { .. } | Edit::RemovePlace { .. } | Edit::KeepPalette { .. } | Edit::RemovePalette { .. } => {
             change_kept(d, edit)?
         }
+        Edit::PutOnBoard { .. } | Edit::TakeOffBoard { .. } | Edit::StackOnBoard { .. } => {
+            change_board(&mut d.study, edit)?
+        }
+        Edit::SetElement { .. } | Edit::RemoveElement { .. } | Edit::MoveElement { .. } | Edit::BlockIn { .. } => {
+            change_plan(d, edit)?
+        }
+        Edit::LayPacked { picture, channels, hard } => lay_packed(d, picture, channels, *hard)?,
+        Edit::SetNote { on, text } => set_note(d, on, text)?,
         Edit::AddLayer { inside, index, layer, dials } => {
             let mut layer = layer.clone();
             // What is added is new, whatever ids it came with: a copy never stands in for what it was copied from.
@@ -354,6 +387,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
                 opacity: 1.0.into(),
                 mask: Default::default(),
                 publish: None,
+                note: String::new(),
                 kind: LayerKind::Group { layers: vec![inner] },
             };
             row.insert(i, group);

@@ -35,6 +35,12 @@ pub mod limits {
     pub const PLACES: usize = 32;
     /// Palettes.
     pub const PALETTES: usize = 64;
+    /// Things on the board.
+    pub const BOARD: usize = 1000;
+    /// Rows of the plan.
+    pub const ELEMENTS: usize = 64;
+    /// Characters of a note.
+    pub const WORDS: usize = 2000;
     /// Pictures brought in for the piece.
     pub const PICTURES: usize = 64;
     /// Steps of a ladder.

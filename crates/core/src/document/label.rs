@@ -1,6 +1,6 @@
 //! What an edit is called, for "Undo …": in the artist's words, with the names of the document it was made on.
 
-use super::{Document, Edit, LayerKind, Target, find_layer};
+use super::{Document, Edit, LayerKind, Noted, Target, find_layer};
 use crate::bake::{Extent, measurement};
 use crate::finish::channel;
 use crate::mask::{Step, StepKind};
@@ -16,6 +16,10 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         steps.iter().find(|s| s.id == id).and_then(|s| StepKind::find(&s.kind)).map_or("step", StepKind::label)
     };
     let dial = |id: &str| document.dials.iter().find(|d| d.id == id).map_or("dial", |d| d.label.as_str());
+    let element_name = |id: &str| {
+        let found = document.study.plan.iter().find(|e| e.id == *id);
+        found.map_or("an element", |e| e.name.as_str())
+    };
     match edit {
         Edit::Rename { .. } => "rename".into(),
         Edit::SetDraftSize { .. } => "draft size".into(),
@@ -28,6 +32,30 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::RemovePlace { name } => format!("forget the place {name}"),
         Edit::KeepPalette { palette } => format!("keep the palette {}", palette.name),
         Edit::RemovePalette { name } => format!("forget the palette {name}"),
+        Edit::PutOnBoard { items } => match items.as_slice() {
+            [one] if one.id.is_empty() => format!("put {} on the board", one.what()),
+            [first, ..] if first.id.is_empty() => format!("put {} things on the board", items.len()),
+            [one] => format!("change {} on the board", one.what()),
+            _ => "arrange the board".into(),
+        },
+        Edit::TakeOffBoard { items } => {
+            let one = document.study.board.iter().find(|i| items.as_slice() == [i.id.clone()]);
+            format!("take {} off the board", one.map_or("things", |i| i.what()))
+        }
+        Edit::StackOnBoard { .. } => "stack the board otherwise".into(),
+        Edit::SetElement { element } if element.id.is_empty() => format!("plan {}", element.name),
+        Edit::SetElement { element } => format!("change {} in the plan", element.name),
+        Edit::RemoveElement { element } => format!("take {} out of the plan", element_name(element)),
+        Edit::MoveElement { element, .. } => format!("move {} in the plan", element_name(element)),
+        Edit::BlockIn { elements } => match elements.as_slice() {
+            [one] => format!("lay {} flat", element_name(one)),
+            more => format!("lay {} elements flat", more.len()),
+        },
+        Edit::SetNote { on, .. } => match on {
+            Noted::Layer { layer: id } => format!("note on {}", layer(id)),
+            Noted::Step { layer, step: id } => format!("note on {}", step(layer, id)),
+            Noted::Dial { dial: id } => format!("note on {}", dial(id)),
+        },
         Edit::AddLayer { layer, .. } => {
             let verb = if matches!(layer.kind, LayerKind::Adjust { .. }) { "adjust with" } else { "lay" };
             format!("{verb} {}", layer.name)
@@ -96,6 +124,10 @@ pub fn label(document: &Document, edit: &Edit) -> String {
         Edit::SetPart { was, .. } => format!("colour of part {was}"),
         Edit::AddPicture { picture } => format!("bring in {}", picture.file),
         Edit::SetPicture { picture } => format!("use of {}", picture.file),
+        Edit::LayPacked { picture: hash, .. } => {
+            let found = document.intake.pictures.iter().find(|p| p.hash == *hash);
+            format!("lay the masks of {}", found.map_or("a picture", |p| p.file.as_str()))
+        }
         Edit::RemovePicture { picture: hash } => {
             let found = document.intake.pictures.iter().find(|p| p.hash == *hash);
             format!("take off {}", found.map_or("picture", |p| p.file.as_str()))

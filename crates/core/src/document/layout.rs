@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::error::limits;
+use crate::names::free;
 
 /// What kind of file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
@@ -138,6 +139,19 @@ pub struct Layout {
 }
 
 impl Layout {
+    /// A further file, to begin with: roughness, under a name that no other file has.
+    pub fn fresh_file(&self) -> FileRow {
+        let name = |n| if n == 1 { "picture".into() } else { format!("picture_{n}") };
+        FileRow {
+            map: free(name, |name| self.files.iter().any(|f| f.map == name)),
+            kind: FileKind::Png,
+            bits: 8,
+            srgb: false,
+            slots: vec![FileChannel::of("roughness")],
+            on: true,
+        }
+    }
+
     /// The same in files of those kinds: pictures in each kind of picture that is among them, and the other files that are, whether or not they were ticked. Where no kind of picture
     /// is, those pictures are written that the other files want.
     pub fn in_kinds(&self, kinds: &[FileKind]) -> Layout {

@@ -1,6 +1,7 @@
 //! The document: layers, masks and dials as plain data, and the edits that turn one document into the next.
 
 mod adrift;
+mod board;
 mod check;
 mod check_dial;
 mod check_settings;
@@ -8,6 +9,7 @@ mod copy;
 mod dial;
 mod dials;
 mod edit;
+mod elements;
 mod error;
 mod follows;
 mod ids;
@@ -16,6 +18,7 @@ mod label;
 mod ladder;
 mod layout;
 mod opened;
+mod packed;
 pub mod pictured;
 mod recipe;
 mod settings;
@@ -35,6 +38,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 pub use adrift::{adrift, drawn_elsewhere, has_by_hand};
+pub use board::{BoardItem, BoardKind, End, Lies};
 pub use check::{check, check_layout};
 pub use copy::copied;
 pub(crate) use dial::dials_behind;
@@ -43,17 +47,19 @@ pub use dial::{
 };
 pub use dials::{TriedFormula, try_formula};
 pub use edit::{Edit, Target, apply};
+pub use elements::{Element, Whereabouts};
 pub use error::{EditError, limits};
 pub(crate) use ids::forget_ids;
 pub use label::label;
 pub use ladder::{LadderSide, Rung, rungs, steps_spec};
 pub use layout::{FileChannel, FileKind, FileRow, Layout};
 pub use opened::{OpenedUse, opened_recipe};
+pub use packed::{PackedChannel, ToldChannel, told_channels};
 pub use recipe::{Preset, RECIPE_FORMAT, Recipe, VersionNote};
 pub use six::{Reach, SIX, six};
 pub use strokes::{HoldsStrokes, StrokeChange, hold_points, is_drawn, new_points, points, points_files};
 pub(crate) use strokes::{counted_drawn, drawn_steps, leave_undrawn, own_drawn_steps};
-pub use study::{Palette, Study};
+pub use study::{Noted, Palette, Study};
 pub(crate) use tree::find_layer_mut;
 pub(crate) use tree::{each_scope, finish_sources, follows_outside, params_mut};
 pub use tree::{find_layer, layers, lost_names};
@@ -132,6 +138,17 @@ impl Document {
         self.readings.get(measurement).cloned().unwrap_or_default()
     }
 
+    /// The files that it needs: blake3 and name, each once.
+    pub fn files(&self) -> Vec<(&str, &str)> {
+        let mut out = self.intake.files();
+        for (hash, file) in self.study.files() {
+            if !out.iter().any(|(h, _)| *h == hash) {
+                out.push((hash, file));
+            }
+        }
+        out
+    }
+
     /// A document without layers.
     pub fn new(name: &str) -> Self {
         Self {
@@ -172,6 +189,10 @@ pub struct Layer {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub publish: Option<String>,
+    /// What is to be minded of it, in the artist's words.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[ts(as = "Option<String>", optional)]
+    pub note: String,
     /// What it is.
     #[serde(flatten)]
     pub kind: LayerKind,

@@ -59,6 +59,8 @@ pub struct Offered {
     pub family: &'static str,
     /// Whether it is a colour's component, which sRGB files encode.
     pub color: bool,
+    /// The numbers that are 0 and 1 in files where no range is said.
+    pub range: [f32; 2],
 }
 
 const AXES: [&str; 3] = ["x", "y", "z"];
@@ -131,10 +133,13 @@ impl Content {
         Some(Content::Reading(reading, settings))
     }
 
-    /// All that a document and its piece have to offer; of numbers, those that are usual.
-    pub fn offered(document: &Document, highest: &Highest) -> Vec<Offered> {
+    /// All that a document and its piece have to offer; of numbers, those that are usual. `height` is the height in mm that is white.
+    pub fn offered(document: &Document, highest: &Highest, height: f32) -> Vec<Offered> {
         let mut out = vec![];
-        let mut add = |from: String, label: String, family, color| out.push(Offered { from, label, family, color });
+        let mut add = |from: String, label: String, family, color| {
+            let range = Content::parse(&from, document).map_or([0.0, 1.0], |c| c.range(height));
+            out.push(Offered { from, label, family, color, range });
+        };
         let parts = |c: &Channel| if c.is_direction() { AXES } else { PRIMARIES };
         for c in CHANNELS.iter().filter(|c| c.kind != "occlusion" && c.kind != "normal") {
             if !c.always && !highest.contains_key(c.kind) {

@@ -26,6 +26,12 @@ pub(super) struct Slot {
 }
 
 impl Slot {
+    /// The numbers that are 0 and 1 in the file, before those change places; none where all stay as they are. Floats that are inverted without a range have one all the same.
+    fn told_range(&self) -> Option<[f32; 2]> {
+        let mirrored = self.usual[0] + self.usual[1];
+        self.range.or(self.invert.then_some([mirrored - 1.0, mirrored]))
+    }
+
     /// The number that stands in the file, before it is rounded.
     fn placed(&self, v: f32) -> f32 {
         let Some([low, high]) = self.range else {
@@ -122,7 +128,7 @@ impl Picture {
         let one = |(slot, name): (&Slot, &String)| PlannedSlot {
             channel: name.clone(),
             from: slot.from.clone(),
-            range: slot.range,
+            range: slot.told_range(),
             invert: slot.invert,
             srgb: slot.encoded,
             unit: slot.content.unit(),

@@ -12,6 +12,7 @@ use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, FileChannel, FileKind, FileRow, Layout};
 use crate::evaluate::Highest;
 use crate::mesh::{Piece, Sheet};
+use crate::names::free;
 use crate::setting::Settings;
 
 /// What a channel of a planned file holds.
@@ -21,9 +22,9 @@ pub struct PlannedSlot {
     pub channel: String,
     /// Where its numbers come from.
     pub from: String,
-    /// The numbers that are 0 and 1 in the file; none where floats stay as they are.
+    /// The lesser and the greater of the numbers that are 0 and 1 in the file; none where floats stay as they are.
     pub range: Option<[f32; 2]>,
-    /// Whether those two change places.
+    /// Whether those two change places: the greater is 0.
     pub invert: bool,
     /// Whether it is encoded as sRGB.
     pub srgb: bool,
@@ -34,6 +35,8 @@ pub struct PlannedSlot {
 /// A file to be written.
 #[derive(Debug, Clone, PartialEq, Serialize, TS)]
 pub struct PlannedFile {
+    /// Which file of the layout it is; none where that lists no such file.
+    pub row: Option<usize>,
     /// Name of the sheet; of a file for the whole piece, of the first.
     pub sheet: String,
     /// What `{map}` is in its name.
@@ -50,7 +53,7 @@ pub struct PlannedFile {
     pub bits: u32,
     /// File name.
     pub name: String,
-    /// Whether the layout doesn't list it, and a file that it lists wants it.
+    /// Whether it isn't ticked in the layout, and a file that is wants it.
     pub added: bool,
 }
 
@@ -72,8 +75,8 @@ pub struct Plan {
     pub size: u32,
     /// The files, in the order in which they are written.
     pub files: Vec<PlannedFile>,
-    /// Files of the layout that hold nothing but what no coat lays: they aren't written.
-    pub unlaid: Vec<String>,
+    /// Files of the layout, by their place in it, that hold nothing but what no coat lays: they aren't written.
+    pub unlaid: Vec<usize>,
     /// The pictures, and how each file's is told: its row.
     pictures: Vec<Picture>,
     row_of: Vec<Option<usize>>,
@@ -81,6 +84,15 @@ pub struct Plan {
     pub(super) inside: Vec<Picture>,
     /// Whether sheets are told apart by the numbers of UDIM in file names, and by nothing else.
     pub(super) udim: bool,
+}
+
+/// A file that is written.
+struct Chosen {
+    row: FileRow,
+    /// Its place in the layout.
+    place: Option<usize>,
+    /// Whether only others want it.
+    added: bool,
 }
 
 /// Numbers in words.
@@ -143,9 +155,7 @@ fn names(row: &FileRow, slots: &[Slot]) -> Vec<String> {
             Some((layer, part)) if part.len() == 1 => format!("{}.{}", plain(layer), part.to_uppercase()),
             _ => format!("{}.Y", plain(&slot.from)),
         };
-        let numbered = (2..).map(|n| format!("{n}_{name}"));
-        let free = std::iter::once(name.clone()).chain(numbered).find(|n| !taken.contains(n));
-        let free = free.expect("numbers don't end");
+        let free = free(|n| if n == 1 { name.clone() } else { format!("{n}_{name}") }, |n| taken.contains(n));
         taken.insert(free.clone());
         free
     };
@@ -215,31 +225,53 @@ impl Plan {
         if !(0.01..=100.0).contains(&layout.height_range) {
             return Err(HandoffError::Range);
         }
-        let mut rows: Vec<(FileRow, bool)> = vec![];
-        let mut unlaid = vec![];
-        for row in &layout.files {
+        let mut rows: Vec<Chosen> = vec![];
+        let (mut unlaid, mut spare) = (vec![], vec![]);
+        for (place, row) in layout.files.iter().enumerate() {
             // What isn't ticked may ask for what is gone.
             let unwritten = row.kind.is_picture()
                 && is_unlaid(row, document, highest).or_else(|e| if row.on { Err(e) } else { Ok(false) })?;
             if unwritten {
-                unlaid.push(row.map.clone());
+                unlaid.push(place);
             } else if row.on {
-                rows.push((with_alpha_if_laid(row, document, highest)?, false));
+                let row = with_alpha_if_laid(row, document, highest)?;
+                rows.push(Chosen { row, place: Some(place), added: false });
+            } else if let Ok(row) = with_alpha_if_laid(row, document, highest)
+                && let Ok(picture) = resolve(&row, document, layout.height_range)
+                && row.kind.is_picture()
+            {
+                spare.push((Chosen { row, place: Some(place), added: true }, picture));
             }
         }
-        let scenes: Vec<FileKind> = rows.iter().map(|r| r.0.kind).filter(|k| !k.is_picture()).collect();
+        let scenes: Vec<FileKind> = rows.iter().map(|r| r.row.kind).filter(|k| !k.is_picture()).collect();
         for kind in scenes {
             let mut resolved = vec![];
-            for (row, _) in rows.iter().filter(|r| r.0.kind.is_picture()) {
-                resolved.push(resolve(row, document, layout.height_range)?);
+            for chosen in rows.iter().filter(|r| r.row.kind.is_picture()) {
+                resolved.push(resolve(&chosen.row, document, layout.height_range)?);
             }
-            for row in inputs::lacking(kind, &resolved, highest) {
-                let map = free_name(&row.map, &|name| rows.iter().any(|(r, _)| r.map == name));
-                rows.push((with_alpha_if_laid(&FileRow { map, ..row }, document, highest)?, true));
+            let mut lacking = inputs::lacking(kind, &resolved, highest);
+            // What the layout lists is written as it lists it, though it isn't ticked, before anything is written beside it.
+            let mut left = vec![];
+            for (chosen, picture) in spare {
+                resolved.push(picture);
+                let now = inputs::lacking(kind, &resolved, highest);
+                if now.len() < lacking.len() {
+                    lacking = now;
+                    rows.push(chosen);
+                } else {
+                    left.extend(resolved.pop().map(|picture| (chosen, picture)));
+                }
+            }
+            spare = left;
+            for row in lacking {
+                let taken = |name: &str| rows.iter().map(|r| &r.row).chain(&layout.files).any(|r| r.map == name);
+                let map = free(|n| if n == 1 { row.map.clone() } else { format!("{}_{n}", row.map) }, taken);
+                let row = with_alpha_if_laid(&FileRow { map, ..row }, document, highest)?;
+                rows.push(Chosen { row, place: None, added: true });
             }
         }
         // Scenes come last: they name the pictures.
-        rows.sort_by_key(|(row, _)| !row.kind.is_picture());
+        rows.sort_by_key(|r| !r.row.kind.is_picture());
         let mut plan = Plan {
             size: layout.size,
             files: vec![],
@@ -251,13 +283,13 @@ impl Plan {
                 && layout.pattern.contains("{sheet}")
                 && sheets.iter().all(|s| s.name == s.udim.to_string()),
         };
-        for (row, added) in &rows {
-            plan.add(row, *added, layout, document, sheets, naming)?;
+        for chosen in &rows {
+            plan.add(chosen, layout, document, sheets, naming)?;
         }
         if plan.files.is_empty() {
             return Err(HandoffError::Nothing);
         }
-        if rows.iter().any(|(row, _)| row.kind == FileKind::Glb) {
+        if rows.iter().any(|r| r.row.kind == FileKind::Glb) {
             for row in ready::inside(highest) {
                 let row = with_alpha_if_laid(&row, document, highest)?;
                 plan.inside.push(resolve(&row, document, layout.height_range)?);
@@ -268,8 +300,7 @@ impl Plan {
 
     fn add(
         &mut self,
-        row: &FileRow,
-        added: bool,
+        Chosen { row, place, added }: &Chosen,
         layout: &Layout,
         document: &Document,
         sheets: &[Sheet],
@@ -299,6 +330,7 @@ impl Plan {
                     return Err(HandoffError::SameName(name));
                 }
                 self.files.push(PlannedFile {
+                    row: *place,
                     sheet: sheet.name.clone(),
                     map: row.map.clone(),
                     kind: row.kind,
@@ -307,7 +339,7 @@ impl Plan {
                     size,
                     bits: row.bits,
                     name,
-                    added,
+                    added: *added,
                 });
                 self.row_of.push(row_of);
             }
@@ -366,13 +398,6 @@ fn with_alpha_if_laid(row: &FileRow, document: &Document, highest: &Highest) -> 
         row.slots.pop();
     }
     Ok(row)
-}
-
-/// A name that nothing has, with a number where it has to be.
-fn free_name(wanted: &str, taken: &dyn Fn(&str) -> bool) -> String {
-    let numbered = (2..).map(|n| format!("{wanted}_{n}"));
-    let mut all = std::iter::once(wanted.to_owned()).chain(numbered);
-    all.find(|name| !taken(name)).expect("numbers don't end")
 }
 
 /// Fills the pattern in and makes it safe as a file name on every system. What stands for nothing goes with the line or hyphen before it.

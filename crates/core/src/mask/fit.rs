@@ -16,6 +16,7 @@ pub fn fresh(kind: &str) -> Step {
         settings: Default::default(),
         strokes: Default::default(),
         spot: None,
+        note: String::new(),
     }
 }
 

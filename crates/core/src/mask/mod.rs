@@ -53,6 +53,10 @@ pub struct Step {
     #[serde(default, skip_serializing_if = "none_drawn")]
     #[ts(as = "Option<Vec<Stroke>>", optional)]
     pub strokes: Strokes,
+    /// What is to be minded of it, in the artist's words.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[ts(as = "Option<String>", optional)]
+    pub note: String,
     /// Where it was laid, where the kind is `pin`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]

@@ -322,7 +322,7 @@ fn hash(piece: &Piece) -> String {
         h.update(b"|round");
     }
     for (i, _) in piece.parts.iter().enumerate().filter(|(_, p)| p.shared == Sharing::Mean) {
-        h.update(b"|mean").update(&i.to_le_bytes());
+        h.update(b"|mean/2").update(&i.to_le_bytes());
     }
     h.finalize().to_hex().to_string()
 }

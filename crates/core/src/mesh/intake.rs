@@ -11,6 +11,7 @@ use super::mend::{Mending, Taking};
 use super::sheets::Sharing;
 use super::soup::Slots;
 use super::{Piece, Sheet, Unit, mend};
+use crate::names::free;
 use crate::raster::picture::PictureChannel;
 use crate::setting::Settings;
 
@@ -317,9 +318,7 @@ impl Intake {
             (n, "") => format!("{stem} {n}"),
             (n, extension) => format!("{stem} {n}.{extension}"),
         };
-        let free = |name: &String| self.pictures.iter().all(|p| p.file != *name);
-        let file = (1..).map(numbered).find(free);
-        picture.file = file.unwrap_or_default();
+        picture.file = free(numbered, |name| self.pictures.iter().any(|p| p.file == name));
         self.pictures.push(picture);
     }
 

@@ -148,6 +148,24 @@ impl Taking {
         let repeats = piece.offers.copied && self.mending.tiles == Tiles::Told && !self.mending.unwrap;
         if repeats { Settings::from([("tiles".into(), Param::from("repeats"))]) } else { Settings::new() }
     }
+
+    /// Reads a mesh that is taken in for the first time, again where it asks for settings by itself; and those settings.
+    ///
+    /// # Errors
+    /// Those of reading.
+    pub fn first<P: std::ops::Deref<Target = Piece>, E>(
+        self,
+        mut read: impl FnMut(Taking) -> Result<P, E>,
+    ) -> Result<(P, Settings), E> {
+        let piece = read(self.clone())?;
+        let shown = self.shown_by(&piece);
+        if shown.is_empty() {
+            return Ok((piece, shown));
+        }
+        let tiles = Mending::new(&shown, BTreeSet::new()).tiles;
+        let again = Taking { mending: Mending { tiles, ..self.mending }, ..self };
+        Ok((read(again)?, shown))
+    }
 }
 
 impl From<Option<Unit>> for Taking {

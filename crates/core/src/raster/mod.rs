@@ -7,6 +7,7 @@ pub mod picture;
 pub mod pyramid;
 pub mod quantise;
 pub mod srgb;
+pub mod tone;
 
 /// The largest texture that is worked out whole; larger ones are written in bands.
 pub const LARGEST_WHOLE: u32 = 4096;

@@ -4,9 +4,10 @@
 
 use std::io::Cursor;
 
-use image::{DynamicImage, ImageDecoder, ImageReader, Limits};
+use image::{DynamicImage, ImageDecoder, ImageEncoder, ImageReader, Limits};
 
 use super::luminance::read_grey;
+use super::srgb::encode_u8;
 
 /// The most texels along a side.
 pub const MAX_SIDE: u32 = 16_384;
@@ -241,6 +242,33 @@ impl Picture {
             }
         }
         Grid { width: whole.width(), height: whole.height(), values: whole.pixels().map(|p| p.0).collect() }
+    }
+
+    /// The same as it looks: linear colours are encoded.
+    pub fn shown(&self, side: u32) -> Grid<[u8; 4]> {
+        let mut small = self.preview(side);
+        if self.is_linear() {
+            // Through floats, so that darks aren't banded.
+            let fine =
+                self.0.resize_exact(small.width, small.height, image::imageops::FilterType::Triangle).to_rgba32f();
+            for (texel, linear) in small.values.iter_mut().zip(fine.pixels()) {
+                (0..3).for_each(|c| texel[c] = encode_u8(linear.0[c]));
+            }
+        }
+        small
+    }
+
+    /// The same as a JPEG, for what is seen large; none where something of it is clear, which JPEG has no place for.
+    pub fn jpeg(&self, side: u32) -> Option<Vec<u8>> {
+        if self.0.color().has_alpha() {
+            return None;
+        }
+        let small = self.shown(side);
+        let rgb: Vec<u8> = small.values.iter().flat_map(|t| [t[0], t[1], t[2]]).collect();
+        let mut out = vec![];
+        let encoder = image::codecs::jpeg::JpegEncoder::new_with_quality(&mut out, 90);
+        let written = encoder.write_image(&rgb, small.width, small.height, image::ExtendedColorType::Rgb8);
+        written.is_ok().then_some(out)
     }
 
     /// sRGB bytes per texel.

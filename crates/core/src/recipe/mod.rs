@@ -144,6 +144,7 @@ impl Recipe {
             opacity: 1.0.into(),
             mask: Default::default(),
             publish: None,
+            note: String::new(),
             kind: LayerKind::Use { recipe: Arc::new(self.clone()), values: Default::default() },
         }
     }

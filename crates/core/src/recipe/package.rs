@@ -13,6 +13,7 @@ use zip::{ZipArchive, ZipWriter};
 use super::Recipe;
 use crate::document::{self, Document, EditError, HoldsStrokes};
 use crate::mesh::MeshSource;
+use crate::names::free;
 
 /// The most a package may hold, checked before anything is unpacked.
 #[derive(Debug, Clone, Copy)]
@@ -167,9 +168,8 @@ pub fn write_recipes(recipes: &[Recipe]) -> Vec<u8> {
     let mut files: BTreeMap<String, Vec<u8>> = BTreeMap::new();
     for recipe in recipes {
         let name = crate::handoff::file_name(&recipe.name);
-        let free = (1..).map(|i| if i == 1 { format!("{name}.coatrecipe") } else { format!("{name} {i}.coatrecipe") });
-        let free = free.into_iter().find(|n| !files.contains_key(n)).unwrap_or(name);
-        files.insert(free, write_recipe(recipe, None));
+        let numbered = |i| if i == 1 { format!("{name}.coatrecipe") } else { format!("{name} {i}.coatrecipe") };
+        files.insert(free(numbered, |n| files.contains_key(n)), write_recipe(recipe, None));
     }
     let files: Vec<(String, &[u8])> = files.iter().map(|(name, bytes)| (name.clone(), bytes.as_slice())).collect();
     pack(&files)
@@ -193,7 +193,7 @@ pub fn read_recipes(bytes: &[u8], limits: PackageLimits) -> Result<Vec<Recipe>, 
 pub fn write_project(project: &Project, preview: Option<&[u8]>) -> Vec<u8> {
     let text = json(&ProjectFile { document: project.document.clone(), mesh: None });
     let mut files = vec![("document.json".to_owned(), text.as_slice())];
-    for (hash, file) in project.document.intake.files() {
+    for (hash, file) in project.document.files() {
         files.extend(project.files.get(hash).map(|bytes| (asset_path(hash, file), bytes.as_slice())));
     }
     let drawn = document::points_files(&project.document);
@@ -225,7 +225,7 @@ pub fn read_project(bytes: &[u8], limits: PackageLimits) -> Result<Project, Pack
     document::upgrade(&mut document);
     document::check(&document)?;
     let mut files = BTreeMap::new();
-    for (hash, name) in document.intake.files() {
+    for (hash, name) in document.files() {
         let content = entry(&mut archive, &asset_path(hash, name), limits.mesh)?;
         if blake3::hash(&content).to_hex().as_str() != hash {
             return Err(PackageError::Damaged);

@@ -295,6 +295,50 @@ fn scene(map: &str, kind: FileKind) -> FileRow {
 }
 
 #[test]
+fn what_a_file_wants_is_written_as_the_layout_lists_it_whether_or_not_it_is_ticked() {
+    let off = |map: &str, bits, from: &[&str]| FileRow { on: false, ..row(map, FileKind::Png, bits, from) };
+    let rows = vec![
+        off("notes", 8, &["reading:edges"]),
+        off("colour", 16, &["base_color.r", "base_color.g", "base_color.b"]),
+        off("bump", 16, &["normal.x", "normal.y", "normal.z"]),
+        off("gone", 8, &["mask:Never there"]),
+        scene("dressed", FileKind::Usd),
+    ];
+    let (plan, files) = files(&half(), &layout(rows));
+    let told: Vec<(&str, Option<usize>)> =
+        plan.files.iter().filter(|f| f.added).map(|f| (f.map.as_str(), f.row)).collect();
+    assert_eq!(told[..2], [("colour", Some(1)), ("bump", Some(2))], "by their own names");
+    assert!(told[2..].iter().all(|(map, row)| row.is_none() && *map != "base_color"), "{told:?}");
+    assert!(!files.keys().any(|n| n.contains("notes") || n.contains("gone")), "what nothing wants stays off");
+    let usda = String::from_utf8(files["Crate_dressed.usda"].clone()).unwrap();
+    assert!(usda.contains("Crate_1001_colour.png") && usda.contains("Crate_1001_bump.png"));
+}
+
+#[test]
+fn a_file_that_no_coat_lays_hides_no_other_of_its_name_and_a_new_one_has_a_name_of_its_own() {
+    let mut rows =
+        vec![row("picture", FileKind::Png, 8, &["sheen_roughness"]), row("picture", FileKind::Tiff, 8, &["roughness"])];
+    rows.push(layout(rows.clone()).fresh_file());
+    let (plan, _) = files(&half(), &layout(rows));
+    assert_eq!(plan.unlaid, [0]);
+    let names: Vec<(&str, Option<usize>)> = plan.files.iter().map(|f| (f.name.as_str(), f.row)).collect();
+    assert_eq!(names, [("Crate_1001_picture.tif", Some(1)), ("Crate_1001_picture_2.png", Some(2))]);
+}
+
+#[test]
+fn floats_that_are_inverted_say_so_in_the_manifest() {
+    let mut rows = vec![row("a", FileKind::Exr, 32, &["roughness"]), row("b", FileKind::Exr, 32, &["height"])];
+    rows.iter_mut().for_each(|r| r.slots[0].invert = true);
+    rows.push(row("c", FileKind::Exr, 32, &["height"]));
+    let (plan, files) = files(&half(), &layout(rows));
+    let mut manifest = Manifest::new(&plan, Naming { piece: "Crate", variant: "", revision: "7" });
+    plan.files.iter().for_each(|f| manifest.add(f, &files[&f.name]));
+    let range = |i: usize| manifest.files[i].channels[0].range;
+    // 0 in the file is the former, 1 the latter: 1 − v, and −v.
+    assert_eq!([range(0), range(1), range(2)], [Some([1.0, 0.0]), Some([0.0, -1.0]), None]);
+}
+
+#[test]
 fn a_material_names_the_pictures_that_there_are_and_brings_those_that_it_lacks() {
     let mut packed = row("surface", FileKind::Png, 8, &["occlusion", "roughness", "metallic"]);
     packed.slots[1].invert = true;
@@ -391,7 +435,7 @@ fn the_check_list_says_what_is_cut_off_bare_or_coarse() {
 fn all_that_is_offered_can_be_taken() {
     let d = half();
     let highest = evaluate::channels(&d, &cube(50.0));
-    let offered = Content::offered(&d, &highest);
+    let offered = Content::offered(&d, &highest, 1.0);
     for o in &offered {
         let content = Content::parse(&o.from, &d).unwrap_or_else(|e| panic!("{}: {e}", o.from));
         assert_eq!(content.is_color(), o.color, "{}", o.from);

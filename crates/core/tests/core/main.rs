@@ -46,6 +46,7 @@ mod split;
 mod still;
 mod strokes;
 mod structure;
+mod study;
 mod sunken;
 mod surface;
 mod untidy;

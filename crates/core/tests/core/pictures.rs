@@ -5,10 +5,13 @@ use std::sync::Arc;
 
 use crate::common::{coat, document, evaluated, measured, plate, quad, step};
 use dustcoat_core::bake::{Surface, reading};
+use dustcoat_core::document::{Document, Edit, PackedChannel, apply, label, told_channels};
 use dustcoat_core::finish::relief;
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::intake::{Intake, PartsBy, PictureUse, guess_sheet};
 use dustcoat_core::mesh::{Piece, Soup};
+use dustcoat_core::raster::picture::Picture;
+use dustcoat_core::raster::srgb;
 use dustcoat_core::setting::{Param, Settings, Value};
 use glam::Vec3;
 use image::{DynamicImage, ImageFormat, Rgb, RgbImage, Rgba, RgbaImage};
@@ -339,4 +342,48 @@ fn a_painted_map_lies_by_the_uvs_of_the_sheet_that_it_was_painted_for() {
     let turned = mask(&[("negative", Param::Const(Value::Bool(true)))]);
     assert!(at(&turned, 0, [0.25, 0.25]) < 0.01 && at(&turned, 0, [0.75, 0.25]) > 0.99);
     assert!(mask(&[("picture", "gone.png".into())]).iter().all(|m| *m == 0.0), "one that is gone lays nothing");
+}
+
+#[test]
+fn masks_that_come_packed_become_layers_that_lie_where_each_channel_says() {
+    // Red on the left half, green rising from the top down, blue nowhere.
+    let picture = RgbImage::from_fn(128, 128, |x, y| Rgb([if x < 64 { 255 } else { 0 }, (y * 2) as u8, 3]));
+    let told = told_channels("rust_dirt.png", &Picture::decode("p.png", &png(picture.clone())).unwrap());
+    let names: Vec<(&str, bool)> = told.iter().map(|c| (c.take.name.as_str(), c.differs)).collect();
+    assert_eq!(names, [("rust_dirt red", true), ("rust_dirt green", true), ("rust_dirt blue", false)]);
+    assert!((told[0].mean - 0.5).abs() < 0.01);
+    let grey = RgbImage::from_fn(16, 16, |x, _| Rgb([x as u8 * 10; 3]));
+    assert_eq!(told_channels("g.png", &Picture::decode("g.png", &png(grey)).unwrap()).len(), 1);
+
+    let mut d = document(vec![coat("l1", "#222222", vec![])]);
+    d.layers[0].publish = Some("rust".into());
+    d.intake.pictures = vec![PictureUse { hash: "h".into(), file: "p.png".into(), ..PictureUse::default() }];
+    let take = |i: usize, name: &str| PackedChannel { name: name.into(), ..told[i].take.clone() };
+    let lay = |hard| Edit::LayPacked { picture: "h".into(), channels: vec![take(0, "rust"), take(1, "dirt")], hard };
+    assert_eq!(label(&d, &lay(true)), "lay the masks of p.png");
+    let surface = |d: &Document| {
+        let bytes = png(picture.clone());
+        Surface::new(Arc::new(plate(100.0).take_in(&d.intake, &|_| Some(bytes.clone()))), 128)
+    };
+    for hard in [false, true] {
+        let laid = apply(&d, &lay(hard)).unwrap();
+        let published: Vec<_> = laid.layers.iter().map(|l| (l.name.as_str(), l.publish.as_deref())).collect();
+        assert_eq!(published, [("Coat l1", Some("rust")), ("rust", Some("rust 2")), ("dirt", Some("dirt"))]);
+        let e = evaluated(&laid, &surface(&laid));
+        let cover: Vec<f64> = e.coverage.iter().map(|c| c.mask).collect();
+        assert!((cover[1] - 0.5).abs() < 0.01 && (cover[2] - 0.5).abs() < 0.02, "{cover:?}");
+        let blue = srgb::decode(f32::from(0x3fu8) / 255.0);
+        let planes = &e.channels["base_color"];
+        let third = &planes[planes.len() / 3 * 2..];
+        let blended = third.iter().filter(|v| (**v - blue).abs() > 0.001).count();
+        let share = blended as f64 / third.len() as f64;
+        assert!(if hard { (0.4..0.6).contains(&share) } else { share > 0.9 }, "hard {hard}: {share}");
+    }
+    // What serves the piece in another way is left alone.
+    d.intake.pictures[0].purpose = "occlusion".into();
+    let error = apply(&d, &lay(true)).unwrap_err().to_string();
+    assert!(error.contains("p.png") && error.contains("another way"), "{error}");
+    d.intake.pictures[0].purpose = "mask".into();
+    let none = Edit::LayPacked { picture: "h".into(), channels: vec![], hard: true };
+    assert!(apply(&d, &none).unwrap_err().to_string().contains("one to four"));
 }

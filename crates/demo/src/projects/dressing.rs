@@ -25,6 +25,7 @@ pub fn step(join: Join, amount: f64, kind: &str, list: &[(&str, Param)]) -> Step
         settings: settings(list),
         strokes: Default::default(),
         spot: None,
+        note: String::new(),
     }
 }
 
@@ -86,6 +87,7 @@ pub fn coat(name: &str, opacity: impl Into<Param>, look: Look, steps: Vec<Step>)
         opacity: opacity.into(),
         mask: MaskLine { steps },
         publish: None,
+        note: String::new(),
         kind: LayerKind::Coat { finish: Finish { channels } },
     }
 }

@@ -3,6 +3,7 @@
 mod afloat;
 mod dressing;
 mod props;
+mod study;
 mod valve;
 
 use dustcoat_core::document::Document;

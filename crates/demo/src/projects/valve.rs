@@ -13,6 +13,7 @@ use super::dressing::{
     clouds, coat, dial, drawn, driven, invert, levels, look, numbered, palette, pinned, publishing, relief, settings,
     step, threshold, variant,
 };
+use super::study;
 
 /// The chips: edges roughened by clouds, cut where the dial Wear says, turned round so that paint is what is left.
 fn unchipped(low: f64, high: f64) -> Vec<Step> {
@@ -170,11 +171,26 @@ pub fn gate_valve() -> Document {
     document.layers = layers;
     document.dials = dock_paint_dials();
     document.variants = variants(&document);
-    document.study.palettes = vec![
+    let palettes = vec![
         palette("Quay paints", &[("#2f6b6f", 0.5), ("#c9b98f", 0.2), ("#7b3526", 0.15), ("#33424f", 0.15)]),
         palette("Rust", &[("#5b2c16", 0.4), ("#74401f", 0.3), ("#a2592a", 0.2), ("#c98a4b", 0.1)]),
     ];
+    document.study = study::of_valve(&document, palettes);
+    note_down(&mut document);
     document
+}
+
+/// What whoever takes the valve over should know.
+fn note_down(document: &mut Document) {
+    let notes = [
+        ("Recess rust", "As in the photograph of the cleat: where water stands, never on tops."),
+        ("Salt bloom", "Keep it off the name plate."),
+    ];
+    for layer in &mut document.layers {
+        if let Some((_, note)) = notes.iter().find(|(name, _)| *name == layer.name) {
+            layer.note = (*note).into();
+        }
+    }
 }
 
 /// What a hand wears bare along the wheel's rim, on its outer upper side, between two angles.

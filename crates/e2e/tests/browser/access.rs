@@ -87,10 +87,15 @@ async fn all_of_it(page: &Page, folder: &Path, project: i64) -> Vec<String> {
     found.open("the finder", "Find a step").await;
     found.open("the keys", "Keys").await;
     found.open("what was done", "What was done").await;
-    for room in ["surface", "dials", "handoff"] {
+    for room in ["study", "surface", "dials", "handoff"] {
         page.open(&format!("/p/{project}/{room}")).await;
         found.look(room).await;
     }
+    page.click("Study").await;
+    page.press(&page.find(".board-item.picture").await).await;
+    page.click("Stand beside the piece").await;
+    found.look("a picture beside the piece").await;
+    page.click("Put the picture away").await;
     page.click("Surface").await;
     let file = folder.join("Sluice block.obj");
     std::fs::write(&file, cube()).expect("the file is written");
@@ -181,14 +186,14 @@ async fn the_main_job_is_done_by_keyboard_alone() {
     assert_ne!(page.text(".coat:first-child [data-visible]").await, before, "less of it is seen");
     // A dial is turned, files are written.
     page.driver.execute("document.activeElement.blur()", vec![]).await.expect("nothing has the focus");
-    page.keys("3").await;
+    page.keys("4").await;
     page.until("the dials are there", async || page.text(".room.here").await == "Dials").await;
     tab_to(page, "Wear").await;
     page.keys(Key::Control + "a").await;
     page.keys("0.62" + Key::Enter).await;
     page.until("undo names it", async || page.text(".undo").await.contains("Wear")).await;
     page.driver.execute("document.activeElement.blur()", vec![]).await.expect("nothing has the focus");
-    page.keys("4").await;
+    page.keys("5").await;
     page.until("the hand-off is there", async || page.text(".room.here").await == "Hand-off").await;
     tab_to(page, "Write files").await;
     page.keys(Key::Enter + "").await;

@@ -146,7 +146,7 @@ async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     let App { data, page, server, .. } = &app;
     bring_in_a_cube(page, data.path()).await;
     page.press(&page.find(".view canvas").await).await;
-    page.keys("2").await;
+    page.keys("3").await;
     assert_eq!(page.text(".room.here").await, "Build");
     assert!(page.text(".panel.left").await.contains("Nothing is laid yet"), "an empty section says what to do");
 

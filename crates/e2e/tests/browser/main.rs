@@ -17,5 +17,6 @@ mod paths;
 mod pins;
 mod reuse;
 mod strokes;
+mod study;
 mod surface;
 mod windows;

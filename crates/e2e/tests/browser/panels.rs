@@ -76,8 +76,8 @@ async fn keys_work_and_dark_panels_leave_the_surround_neutral() {
     page.until("the keys are listed", async || page.text("body").await.contains("Redo")).await;
     page.keys(Key::Escape + "").await;
     page.keys("1").await;
-    assert_eq!(page.text(".room.here").await, "Surface");
-    page.keys("2").await;
+    assert_eq!(page.text(".room.here").await, "Study");
+    page.keys("3").await;
     assert_eq!(page.text(".room.here").await, "Build");
 
     // Dark panels: they are dark, and stay so; what surrounds the piece is the same grey.

@@ -133,6 +133,28 @@ async fn a_picture_tells_parts_and_another_stands_in() {
     page.click("Take off block_ao.png").await;
     page.until("it is measured again", async || page.text("[data-reading='occlusion']").await.contains("measured in"))
         .await;
+
+    // Masks that come packed: two channels say something, one of them is taken.
+    let masks = picture("block_masks.png", &|x| [if x < 32 { 255 } else { 0 }, (x * 4) as u8, 0, 255]);
+    page.give_file("Picture file", &masks).await;
+    page.click("Its channels as masks…").await;
+    page.until("the third says nothing", async || {
+        page.text(".packed-row[data-channel='blue']").await.contains("says nothing")
+    })
+    .await;
+    assert!(page.text(".packed-row[data-channel='red']").await.contains("50 %"));
+    page.type_into("What lies in red", "rust").await;
+    page.click("Hard edges, cut half-way").await;
+    page.click("Lay 2 layers").await;
+    page.until("it is one step", async || page.text(".undo").await.contains("lay the masks of block_masks.png")).await;
+    page.click("Build").await;
+    page.press(&page.find(".coat[data-layer='rust'] .name-button").await).await;
+    page.until("its mask is the channel", async || {
+        page.text("[data-sentence]").await.contains("painted map, threshold")
+    })
+    .await;
+    let published = page.control("Mask published as").await.value().await.expect("an answer");
+    assert_eq!(published.as_deref(), Some("rust"));
     app.end().await;
 }
 

@@ -50,6 +50,15 @@ pub enum AppError {
         "The textures have no such patch: its size is a power of two from {SIDE} to {GREATEST}, and its place lies within them."
     )]
     NoPatch,
+    /// A size that pictures aren't shown in.
+    #[error("Pictures are shown with 256, 1024 or 4096 texels along the longer side, not with {0}.")]
+    NoSide(u32),
+    /// A spot where a picture is clear.
+    #[error("The picture is clear there, so that spot has no colour. Click where something is to be seen.")]
+    ClearSpot,
+    /// A file that nobody brought in.
+    #[error("“{0}” was not brought in, or is gone. Bring it in again.")]
+    NotBrought(String),
     /// A kind that is not there.
     #[error("There is no reading “{0}”.")]
     NoReading(String),

@@ -46,7 +46,9 @@ impl App {
         let layout = layout_of(request, document, &piece);
         let ready =
             READY.iter().map(|r| ReadyLayout { key: r.key, layout: r.layout(document, &channels, piece.sheets.len()) });
-        let (ready, offered, kinds) = (ready.collect(), Content::offered(document, &channels), FileKindView::all());
+        let (ready, offered, kinds) =
+            (ready.collect(), Content::offered(document, &channels, layout.height_range), FileKindView::all());
+        let fresh = layout.fresh_file();
         let revision = row.revision.to_string();
         let named = naming(document, "", &revision);
         let plan = match Plan::new(&layout, document, &piece.sheets, &channels, named) {
@@ -57,6 +59,7 @@ impl App {
                     vec![Check { serious: true, what: why.to_string(), remedy: String::new(), room: "handoff" }];
                 return Ok(HandoffView {
                     layout,
+                    fresh,
                     files: vec![],
                     unlaid: vec![],
                     refused: true,
@@ -82,7 +85,7 @@ impl App {
         problems.extend(checks(&plan, document, &piece, draft.as_ref().map(|e| (&*surface, e))));
         let fits = draft.as_ref().and_then(|e| check::fits(&plan, layout.height_range, e));
         let Plan { files, unlaid, .. } = plan;
-        Ok(HandoffView { layout, files, unlaid, refused: false, problems, fits, ready, offered, kinds })
+        Ok(HandoffView { layout, fresh, files, unlaid, refused: false, problems, fits, ready, offered, kinds })
     }
 
     /// Writes the files and zips them; for all variants, each into a folder of its name.

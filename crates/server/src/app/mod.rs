@@ -12,6 +12,7 @@ mod ladders;
 mod looks;
 mod made;
 mod patches;
+mod photographs;
 mod pictured;
 mod pieces;
 mod pixels;

@@ -16,8 +16,8 @@ impl App {
     /// # Errors
     /// [`AppError`] when it can't be read.
     pub fn set_aside(&self, file: &str, bytes: &[u8]) -> Result<SetAside, AppError> {
-        Picture::decode(file, bytes)?;
-        Ok(SetAside { hash: self.db.keep_asset(bytes)?, file: file.into() })
+        let size = Picture::decode(file, bytes)?.size();
+        Ok(SetAside { hash: self.db.keep_asset(bytes)?, file: file.into(), size })
     }
 
     /// What the pictures of a set are.
@@ -75,6 +75,7 @@ impl App {
             opacity: 1.0.into(),
             mask: MaskLine::default(),
             publish: None,
+            note: String::new(),
             kind: LayerKind::Coat { finish },
         };
         let (inside, index) = (request.inside.clone(), request.index);

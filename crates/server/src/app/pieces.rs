@@ -4,17 +4,13 @@ use std::sync::Arc;
 
 use dustcoat_core::bake::layout::{self, UvReport};
 use dustcoat_core::bake::{Finer, Surface};
-use dustcoat_core::document::{self, Document, Edit};
-use dustcoat_core::handoff::png;
+use dustcoat_core::document::{self, Document, Edit, Target};
 use dustcoat_core::mesh::import::{MeshLimits, import_watched};
 use dustcoat_core::mesh::intake::{self, PartsBy, PictureUse, guess_purpose, guess_sheet};
 use dustcoat_core::mesh::mend::Taking;
-use dustcoat_core::mesh::palette::hex;
 use dustcoat_core::mesh::split::{outward, split, vertices};
 use dustcoat_core::mesh::{Finding, Intake, MeshSource, Piece, Unit, swap};
-use dustcoat_core::raster::main_colors::main_colors;
 use dustcoat_core::raster::picture::Picture;
-use dustcoat_core::setting::Swatch;
 use dustcoat_core::task::{OnProgress, silent};
 
 use super::{App, AppError};
@@ -36,11 +32,6 @@ pub(super) fn source_of(file: &str, unit: Option<Unit>, bytes: &[u8]) -> MeshSou
 /// The key that a mesh is held under.
 fn held_as(source: &MeshSource, taking: &Taking) -> String {
     format!("{}-{}-{taking:?}", source.hash, source.file)
-}
-
-/// A share as it is shown and kept: in thousandths, but never none.
-fn rounded(share: f32) -> f64 {
-    ((f64::from(share) * 1000.0).round() / 1000.0).max(0.001)
 }
 
 /// The most triangles that a piece is cut into to be moved by its relief.
@@ -248,41 +239,17 @@ impl App {
         let old = self.piece(&row.document.intake)?;
         let mesh = source_of(file, unit, bytes);
         let taking = Intake { mesh: mesh.clone(), ..row.document.intake.clone() }.taking();
-        let new = self.read_mesh(&mesh, bytes, taking)?;
+        let (new, shown) = taking.first(|taking| self.read_mesh(&mesh, bytes, taking))?;
         self.db.keep_asset(bytes)?;
         let mut matching = swap::match_parts(&old, &new);
         let parts = std::mem::take(&mut matching.looks);
         let report = matching.report(&row.document.intake.mesh.file);
-        self.edit(project, &EditRequest { revision: on, edits: vec![Edit::SwapMesh { mesh, parts, report }] })
-    }
-
-    /// A picture that was brought in for a project, as a PNG of at most 1024 texels along each side.
-    ///
-    /// # Errors
-    /// [`AppError`] when the project has no such picture, or it can't be read.
-    pub fn brought_picture(&self, project: i64, hash: &str) -> Result<Vec<u8>, AppError> {
-        let picture = self.picture_file(project, hash)?;
-        let png = self.pixels_of(&format!("brought/{hash}"), || {
-            let small = picture.preview(1024);
-            png::rgba8(small.values.as_flattened(), small.width, small.height)
-        });
-        Ok(png.bytes.to_vec())
-    }
-
-    fn picture_file(&self, project: i64, hash: &str) -> Result<Picture, AppError> {
-        let row = self.db.project(project)?;
-        let used = row.document.intake.pictures.iter().find(|p| p.hash == hash).ok_or(DbError::NotFound("picture"))?;
-        Ok(Picture::decode(&used.file, &self.db.asset(hash)?)?)
-    }
-
-    /// The few colours that stand for a picture that was brought in, the most frequent first; as often as they are in it.
-    ///
-    /// # Errors
-    /// [`AppError`] when the project has no such picture, or it can't be read.
-    pub fn picture_colors(&self, project: i64, hash: &str, count: u8) -> Result<Vec<Swatch>, AppError> {
-        let small = self.picture_file(project, hash)?.preview(256);
-        let swatch = |(c, share): ([u8; 3], f32)| Swatch { color: hex(c), weight: rounded(share) };
-        Ok(main_colors(&small, count).into_iter().map(swatch).collect())
+        let mut edits = vec![Edit::SwapMesh { mesh, parts, report }];
+        edits.extend(shown.into_iter().map(|(key, value)| {
+            let target = Target { mending: true, key, ..Target::default() };
+            Edit::SetParam { target, value: Some(value) }
+        }));
+        self.edit(project, &EditRequest { revision: on, edits })
     }
 
     /// Brings in a picture for a project's piece; what it is for is guessed from its name where that is not said.

@@ -15,7 +15,9 @@ use dustcoat_demo::{PIECES, piece as demo_piece, recipes};
 use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
 use crate::db::{DbError, Done, History, ProjectRow};
-use crate::views::{EditRequest, Event, GoTo, Newer, ProjectCard, ProjectView, SnapshotView, StateView, When};
+use crate::views::{
+    EditRequest, Event, GoTo, Newer, PlanView, ProjectCard, ProjectView, SnapshotView, StateView, When,
+};
 use dustcoat_core::task::{OnProgress, silent};
 
 /// How many states are told of, either way.
@@ -114,6 +116,10 @@ impl App {
             derived: document::derived(&row.document.dials),
             standings: document::standings(&row.document),
             colors: layers.iter().map(|l| (l.id.clone(), document::colors(l, &dials))).collect(),
+            plan: PlanView {
+                fresh: document::Element::fresh(&row.document.study.plan),
+                places: document::Whereabouts::ALL.to_vec(),
+            },
             snapshots: self
                 .db
                 .snapshots(row.id)?
@@ -180,13 +186,9 @@ impl App {
         files.insert(source.hash.clone(), mesh.to_vec());
         let mut document = document.clone();
         document.intake.mesh = source;
-        let taking = document.intake.taking();
-        let mut piece = self.read_mesh_watched(&document.intake.mesh, mesh, taking.clone(), on)?;
-        let shown = taking.shown_by(&piece);
-        if !shown.is_empty() {
-            document.intake.mending.extend(shown);
-            piece = self.read_mesh_watched(&document.intake.mesh, mesh, document.intake.taking(), on)?;
-        }
+        let (source, taking) = (document.intake.mesh.clone(), document.intake.taking());
+        let (piece, shown) = taking.first(|taking| self.read_mesh_watched(&source, mesh, taking, on))?;
+        document.intake.mending.extend(shown);
         for found in import::pictures(file, mesh, MeshLimits::default())?.into_iter().take(document::limits::PICTURES) {
             let purpose = found.purpose.unwrap_or_else(|| guess_purpose(&found.name));
             // A picture that can't be read is no reason to refuse the mesh.
@@ -214,8 +216,7 @@ impl App {
         for piece in PIECES.iter().rev() {
             let Some(dress) = piece.dress else { continue };
             let (file, bytes) = piece.file();
-            let made = piece.made().map(|(picture, bytes)| (picture.hash, bytes.to_vec())).collect();
-            let id = self.create(&piece.document(true), made, (&file, None, &bytes), &silent)?;
+            let id = self.create(&piece.document(true), piece.files(), (&file, None, &bytes), &silent)?;
             self.db.set_picture(id, self.db.project(id)?.revision, dress.picture)?;
         }
         for recipe in recipes::recipes() {
@@ -236,6 +237,7 @@ impl App {
         let Some(first) = request.edits.first() else { return self.view_of(row) };
         let label = document::label(&row.document, first);
         let new = self.try_edits(&row.document, &request.edits)?;
+        self.check_files(&row.document, &new)?;
         // A mesh that can't be taken so would leave a project that can't be opened.
         if new.intake.taking() != row.document.intake.taking() {
             self.piece(&new.intake)?;
@@ -293,7 +295,7 @@ impl App {
     pub fn pack(&self, id: i64) -> Result<(String, Vec<u8>), AppError> {
         let row = self.db.project(id)?;
         let mut files = BTreeMap::new();
-        for (hash, _) in row.document.intake.files() {
+        for (hash, _) in row.document.files() {
             files.insert(hash.to_owned(), self.db.asset(hash)?);
         }
         let picture = self.db.picture(id)?.map(|(png, _)| png);

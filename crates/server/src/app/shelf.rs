@@ -11,6 +11,7 @@ use dustcoat_core::handoff::png;
 use dustcoat_core::ready::{self, READY};
 use dustcoat_demo::finishes;
 
+use super::photographs::surely;
 use super::{App, AppError, lock};
 use crate::db::DbError;
 
@@ -38,17 +39,22 @@ impl Shelf {
 
     /// The PNG of some content, made where it is not there. A disk that is full is no reason not to show it.
     fn picture(&self, content: &[u8], make: impl FnOnce() -> Vec<u8>) -> Vec<u8> {
+        surely(self.made(content, || Ok(make())))
+    }
+
+    /// The same of what can fail.
+    pub(super) fn made<E>(&self, content: &[u8], make: impl FnOnce() -> Result<Vec<u8>, E>) -> Result<Vec<u8>, E> {
         let mut key = blake3::Hasher::new();
         key.update(env!("CARGO_PKG_VERSION").as_bytes()).update(b"|").update(content);
         let path = self.folder.join(format!("{}.png", key.finalize().to_hex()));
         if let Ok(png) = fs::read(&path) {
-            return png;
+            return Ok(png);
         }
         let _mine = lock(&self.making);
         if let Ok(png) = fs::read(&path) {
-            return png;
+            return Ok(png);
         }
-        let png = make();
+        let png = make()?;
         let kept = fs::create_dir_all(&self.folder).and_then(|()| {
             // Whole or not at all: another reader may come in between.
             let mut file = tempfile::Builder::new().prefix("making-").tempfile_in(&self.folder)?;
@@ -58,7 +64,7 @@ impl Shelf {
         if let Err(error) = kept {
             eprintln!("dustcoat: a picture could not be kept: {error}");
         }
-        png
+        Ok(png)
     }
 }
 

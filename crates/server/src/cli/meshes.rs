@@ -76,12 +76,12 @@ pub(super) fn load(path: &Path, taking: Taking) -> Result<Piece, CliError> {
     if path.is_dir() {
         let folder = Folder::of(files_in(path, limits)?);
         let mesh = folder.mesh().map_err(app)?.0.to_owned();
-        return import_in(&folder, &mesh, taking, limits).map_err(app);
+        return first(taking, |taking| import_in(&folder, &mesh, taking, limits));
     }
     let (name, bytes) = (file_name(path), read(path)?);
     let named = names_beside(&name, &bytes);
     if named.is_empty() {
-        return import(&name, &bytes, taking, limits).map_err(app);
+        return first(taking, |taking| import(&name, &bytes, taking, limits));
     }
     let parent = path.parent().unwrap_or(Path::new(""));
     let mut files = BTreeMap::from([(name.clone(), bytes)]);
@@ -92,7 +92,14 @@ pub(super) fn load(path: &Path, taking: Taking) -> Result<Piece, CliError> {
             files.insert(inside, read(&at)?);
         }
     }
-    import_in(&Folder::of(files), &name, taking, limits).map_err(app)
+    let folder = Folder::of(files);
+    first(taking, |taking| import_in(&folder, &name, taking, limits))
+}
+
+/// A mesh as the page would take it in: with the settings that it asks for by itself.
+fn first(taking: Taking, read: impl Fn(Taking) -> Result<Piece, MeshError>) -> Result<Piece, CliError> {
+    let (piece, _) = taking.first(|taking| read(taking).map(Box::new)).map_err(app)?;
+    Ok(*piece)
 }
 
 fn leads_inside(folder: &Path, file: &Path) -> bool {

@@ -16,6 +16,15 @@ impl Db {
         found.ok_or(DbError::NotFound("file"))
     }
 
+    /// Whether there is a file of that blake3.
+    ///
+    /// # Errors
+    /// [`DbError`]
+    pub fn has_asset(&self, hash: &str) -> Result<bool, DbError> {
+        let found = self.lock().query_row("SELECT 1 FROM assets WHERE hash = ?", [hash], |_| Ok(())).optional()?;
+        Ok(found.is_some())
+    }
+
     /// Takes in the points of strokes that a document or a recipe names and that are not at hand.
     pub fn hold_points(&self, of: &mut impl HoldsStrokes) {
         hold_points(&self.lock(), of);

@@ -1,7 +1,10 @@
 //! Layouts of a hand-off that are kept for any project.
 
+use std::collections::BTreeSet;
+
 use dustcoat_core::document::Layout;
-use rusqlite::{OptionalExtension, params};
+use dustcoat_core::names::free;
+use rusqlite::params;
 
 use super::{Db, DbError};
 
@@ -23,14 +26,10 @@ impl Db {
     /// [`DbError`]
     pub fn keep_layout(&self, layout: &Layout) -> Result<(), DbError> {
         let c = self.lock();
-        let taken = |name: &str| {
-            c.query_row("SELECT 1 FROM layouts WHERE name = ?", [name], |_| Ok(())).optional().map(|row| row.is_some())
-        };
-        let (mut name, mut n) = (layout.name.clone(), 2);
-        while taken(&name)? {
-            name = format!("{} {n}", layout.name);
-            n += 1;
-        }
+        let mut all = c.prepare("SELECT name FROM layouts")?;
+        let taken = all.query_map([], |r| r.get(0))?.collect::<Result<BTreeSet<String>, _>>()?;
+        let numbered = |n| if n == 1 { layout.name.clone() } else { format!("{} {n}", layout.name) };
+        let name = free(numbered, |name| taken.contains(name));
         let text = serde_json::to_string(&Layout { name: name.clone(), ..layout.clone() })?;
         let insert = "INSERT INTO layouts (name, layout, made) VALUES (?, ?, unixepoch())";
         c.execute(insert, params![name, text])?;

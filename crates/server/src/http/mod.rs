@@ -85,6 +85,8 @@ fn routes(c: &mut web::ServiceConfig) {
             .route("/pictures", web::post().to(projects::set_aside))
             .route("/pictures/told", web::post().to(projects::tell_pictures))
             .route("/projects/{id}/pictures/{hash}", web::get().to(pixels::brought))
+            .route("/projects/{id}/pictures/{hash}/tone", web::post().to(pixels::tone))
+            .route("/projects/{id}/pictures/{hash}/channels", web::get().to(pixels::channels))
             .route("/projects/{id}/pictures/{hash}/colors", web::get().to(pixels::colors))
             .route("/projects/{id}/picture", web::get().to(pixels::picture))
             .route("/projects/{id}/mesh/{hash}", web::get().to(pixels::mesh))

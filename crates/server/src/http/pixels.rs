@@ -6,7 +6,7 @@ use actix_files::NamedFile;
 use actix_web::body::SizedStream;
 use actix_web::web::{Bytes, Json, Path, Query};
 use actix_web::{HttpRequest, HttpResponse};
-use dustcoat_core::document::Layout;
+use dustcoat_core::document::{Layout, ToldChannel};
 use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::setting::Swatch;
 
@@ -18,7 +18,7 @@ use crate::app::{App, AppError, Clock};
 use crate::views::{
     CandidateView, DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffRequest, HandoffView, JobView, KeptLayout,
     LookRequest, MeasureRequest, MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent,
-    SheetRequest,
+    SheetRequest, ToneRequest, ToneView,
 };
 
 /// What an address names never changes.
@@ -182,15 +182,35 @@ pub async fn line_picture(app: Shared, id: Path<i64>) -> Result<HttpResponse, Fa
     Ok(asked_anew(png))
 }
 
-pub async fn brought(app: Shared, at: Path<(i64, String)>) -> Result<HttpResponse, Failure> {
-    let png = off(&app, move |a| a.brought_picture(at.0, &at.1)).await?;
-    Ok(HttpResponse::Ok().insert_header(FOREVER).content_type("image/png").body(png))
+/// How large a picture is wanted.
+#[derive(Deserialize)]
+pub struct SideQuery {
+    #[serde(default = "usual_side")]
+    side: u32,
+}
+
+fn usual_side() -> u32 {
+    1024
+}
+
+pub async fn brought(app: Shared, at: Path<(i64, String)>, query: Query<SideQuery>) -> Result<HttpResponse, Failure> {
+    let bytes = off(&app, move |a| a.brought_picture(at.0, &at.1, query.side)).await?;
+    let kind = if bytes.starts_with(&[0xff, 0xd8]) { "image/jpeg" } else { "image/png" };
+    Ok(HttpResponse::Ok().insert_header(FOREVER).content_type(kind).body(bytes))
+}
+
+pub async fn tone(app: Shared, at: Path<(i64, String)>, body: Json<ToneRequest>) -> Result<Json<ToneView>, Failure> {
+    Ok(Json(off(&app, move |a| a.tone(at.0, &at.1, &body)).await?))
 }
 
 /// A made-up picture in small. Another version of the program may draw it otherwise.
 pub async fn made_picture(app: Shared, key: Path<String>) -> Result<HttpResponse, Failure> {
     let png = off(&app, move |a| a.made_picture(&key)).await?;
     Ok(HttpResponse::Ok().insert_header(("cache-control", "private, max-age=3600")).content_type("image/png").body(png))
+}
+
+pub async fn channels(app: Shared, at: Path<(i64, String)>) -> Result<Json<Vec<ToldChannel>>, Failure> {
+    Ok(Json(off(&app, move |a| a.told_channels(at.0, &at.1)).await?))
 }
 
 /// How many colours are wanted of a picture.

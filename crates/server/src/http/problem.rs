@@ -49,6 +49,7 @@ impl Failure {
                 | AppError::NoMadePicture(_)
                 | AppError::NoPatch
                 | AppError::NoReading(_)
+                | AppError::NoSide(_)
                 | AppError::NoFinish(_)
                 | AppError::NothingThere,
             ) => ("not-found", StatusCode::NOT_FOUND),
@@ -60,6 +61,8 @@ impl Failure {
             Failure::App(
                 AppError::Edit(_)
                 | AppError::EmptyLine
+                | AppError::ClearSpot
+                | AppError::NotBrought(_)
                 | AppError::NoName
                 | AppError::NoThing(_)
                 | AppError::Pictured(_)

@@ -1,6 +1,6 @@
 //! What is written, and the lights and stills that it is judged by.
 
-use dustcoat_core::document::{FileKind, Layout};
+use dustcoat_core::document::{FileKind, FileRow, Layout};
 use dustcoat_core::handoff::check::Check;
 use dustcoat_core::handoff::{Offered, PlannedFile};
 use dustcoat_core::still::light::{Lamp, Light};
@@ -73,10 +73,12 @@ impl FileKindView {
 pub struct HandoffView {
     /// The layout.
     pub layout: Layout,
+    /// What another file of it would be, to begin with.
+    pub fresh: FileRow,
     /// The files.
     pub files: Vec<PlannedFile>,
-    /// Files of the layout whose channels no coat lays.
-    pub unlaid: Vec<String>,
+    /// Files of the layout, by their place in it, whose channels no coat lays.
+    pub unlaid: Vec<usize>,
     /// Whether the layout can't be written as it is: the first problem says why.
     pub refused: bool,
     /// Problems to know of.

@@ -22,10 +22,10 @@ pub use handed::{
     SurroundView,
 };
 pub use looks::{LadderRequest, LadderView, LookRequest, SheetRequest, Six, SixRequest};
-pub use pictured::{LayPictured, SetAside, ToldPicture, ToldPictures};
+pub use pictured::{KnownGrey, LayPictured, SetAside, ToldPicture, ToldPictures, ToneRequest, ToneView};
 pub use project::{
     DemoCard, EditRequest, Freshness, GoTo, KeepSnapshot, MadeCard, MeasurementState, Newer, OnRevision, PieceView,
-    ProjectCard, ProjectView, SnapshotView, StateView, When,
+    PlanView, ProjectCard, ProjectView, SnapshotView, StateView, When,
 };
 pub use strokes::{StrokeView, StrokesAsked, StrokesAt};
 pub use told::{ArrivalView, Event, JobKind, JobView, Problem};

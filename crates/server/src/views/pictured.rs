@@ -11,6 +11,9 @@ pub struct SetAside {
     pub hash: String,
     /// Its name.
     pub file: String,
+    /// Width and height in texels.
+    #[serde(default)]
+    pub size: [u32; 2],
 }
 
 /// A picture of a set.
@@ -37,6 +40,39 @@ pub struct ToldPictures {
     pub width: Span,
     /// How deep its height can go, in mm.
     pub relief: Span,
+}
+
+/// Asks what a spot of a picture says.
+#[derive(Debug, Clone, Deserialize, TS)]
+pub struct ToneRequest {
+    /// A place of the unit square, from the upper left corner.
+    pub at: [f32; 2],
+    /// The grey that its brightness is told against.
+    #[serde(default)]
+    #[ts(optional)]
+    pub grey: Option<KnownGrey>,
+}
+
+/// A spot whose brightness is known.
+#[derive(Debug, Clone, Deserialize, TS)]
+pub struct KnownGrey {
+    /// A place of the unit square, from the upper left corner.
+    pub at: [f32; 2],
+    /// The share of the light that it gives back, above 0 to 1.
+    pub is: f32,
+}
+
+/// What a spot of a picture says.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct ToneView {
+    /// Its colour as it is, sRGB hex.
+    pub color: String,
+    /// Its luminance, 0…1 of the picture's white.
+    pub luminance: f32,
+    /// The share of the light that it gives back, against the grey.
+    pub given_back: Option<f32>,
+    /// Its colour as it would be under white light that shows that grey as it is, sRGB hex.
+    pub neutral: Option<String>,
 }
 
 /// A finish to be laid.

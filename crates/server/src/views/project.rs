@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use dustcoat_core::bake::layout::UvReport;
-use dustcoat_core::document::{Derived, Document, Edit, Recipe, Standing, WholeVariant};
+use dustcoat_core::document::{Derived, Document, Edit, Element, Recipe, Standing, Whereabouts, WholeVariant};
 use dustcoat_core::finish::vary::Variation;
 use dustcoat_core::mesh::intake::PartsBy;
 use dustcoat_core::mesh::{Finding, Part, Sheet};
@@ -162,6 +162,17 @@ pub struct ProjectView {
     pub variations: BTreeMap<String, Variation>,
     /// Its snapshots, oldest first.
     pub snapshots: Vec<SnapshotView>,
+    /// What the plan offers.
+    pub plan: PlanView,
+}
+
+/// What the plan offers.
+#[derive(Debug, Serialize, TS)]
+pub struct PlanView {
+    /// What another row would be, to begin with.
+    pub fresh: Element,
+    /// Where an element may lie, and what the artist reads.
+    pub places: Vec<(Whereabouts, &'static str)>,
 }
 
 /// A newer version of a recipe in use.

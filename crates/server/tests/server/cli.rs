@@ -119,6 +119,9 @@ fn demo_files_are_written_inspected_exported_and_applied() {
     let (tile, recipe, project) = (find(".obj", "tile"), find(".coatrecipe", "dock-paint"), find(".dustcoat", "tile"));
     let recipes = said["files"].as_array().unwrap().iter().map(path).filter(|p| p.ends_with(".coatrecipe"));
     assert!(recipes.count() >= 16, "the whole cabinet: {said}");
+    for project in said["files"].as_array().unwrap().iter().map(path).filter(|p| p.ends_with(".dustcoat")) {
+        assert!(run(&["inspect", project]).0.status.success(), "{project} holds all that it names");
+    }
     assert!(run(&["inspect", &find(".glb", "valve"), "--json"]).1["triangles"].as_u64().unwrap() > 20_000);
 
     let textures = dir.path().join("textures");

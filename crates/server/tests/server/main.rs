@@ -14,6 +14,7 @@ mod patches;
 mod robust;
 mod stills;
 mod strokes;
+mod study;
 mod surface;
 mod tidy;
 mod types;

@@ -8,6 +8,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Layer } from "../../api/types";
 import { commit, commitAndSelectNew, select } from "../../state/actions";
 import { bands } from "../../controls/bands";
+import { NoteMark } from "../../controls/Note";
 import { percent, sentence } from "../../state/document";
 import { useStore } from "../../state/store";
 import { copyLayer, layInside, layOver, newCoat, pasteLayer } from "./lay";
@@ -102,6 +103,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
             <button className="name-button" title={layer.name} onClick={() => select(layer.id)}>
               {layer.name}
             </button>
+            <NoteMark note={layer.note} />
           </span>
         )}
         <span className="coat-words" title={words}>

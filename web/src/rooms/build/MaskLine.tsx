@@ -9,6 +9,7 @@ import { useShallow } from "zustand/react/shallow";
 
 import type { Entry, Join, Layer, Standing, Step } from "../../api/types";
 import { takes } from "../../cabinet/drag";
+import { NoteMark } from "../../controls/Note";
 import { Pixels } from "../../controls/Pixels";
 import { isNumber } from "../../controls/Control";
 import { spoken } from "../../controls/spoken";
@@ -173,7 +174,10 @@ function TileOf({
             </ActionIcon>
           </Tooltip>
         </span>
-        <span className="tile-name">{label}</span>
+        <span className="tile-name">
+          {label}
+          <NoteMark note={step.note} />
+        </span>
         <span className="tile-words">{words(entry, layer, step, standings)}</span>
       </div>
     </div>

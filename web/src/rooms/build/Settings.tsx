@@ -5,6 +5,7 @@ import { Link } from "wouter";
 
 import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/types";
 import { Fold } from "../../controls/Fold";
+import { NoteButton, NoteWords } from "../../controls/Note";
 import { Setting } from "../../controls/Setting";
 import { commit, select } from "../../state/actions";
 import { effective, entryOf, findLayer, stepValue } from "../../state/document";
@@ -46,7 +47,9 @@ function LayerSettings({ layer }: { layer: Layer }) {
         <span className="crumb">
           {layer.name} › <b>{what}</b>
         </span>
+        <NoteButton on={{ kind: "layer", layer: layer.id }} of={layer.name} note={layer.note} />
       </div>
+      <NoteWords note={layer.note} />
       <div className="block">
         {opacity && <Setting spec={opacity} param={layer.opacity} target={{ layer: layer.id, key: "opacity" }} />}
         <Publish key={layer.publish} layer={layer} />
@@ -194,7 +197,9 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
         <span className="crumb">
           {layer.name} › <b>{entry?.label ?? step.kind}</b>
         </span>
+        <NoteButton on={{ kind: "step", ...target }} of={entry?.label ?? step.kind} note={step.note} />
       </div>
+      <NoteWords note={step.note} />
       <div className="block">
         {entry?.family !== "shaper" && (
           <div className="row">

@@ -9,6 +9,7 @@ import type { Dial, Layer, ProjectView, Value } from "../../api/types";
 import { useDragSensors } from "../../controls/useDragSensors";
 import { commit } from "../../state/actions";
 import { allLayers, isShown } from "../../state/document";
+import { NoteButton, NoteWords } from "../../controls/Note";
 import { useStore } from "../../state/store";
 import { ChangeDial, NewDial } from "./ChangeDial";
 import { Ladder } from "./Ladder";
@@ -110,8 +111,18 @@ function OwnDial({ dial, project }: { dial: Dial; project: ProjectView }) {
             <IconGripVertical size={14} />
           </button>
         }
-        tools={<Tools dial={dial} />}
-        note={drives.length === 0 ? "Drives nothing yet." : `Drives ${drives.join(", ")}.`}
+        tools={
+          <>
+            <NoteButton on={{ kind: "dial", dial: dial.id }} of={dial.label} note={dial.note} />
+            <Tools dial={dial} />
+          </>
+        }
+        note={
+          <>
+            {drives.length === 0 ? "Drives nothing yet." : `Drives ${drives.join(", ")}.`}
+            <NoteWords note={dial.note} />
+          </>
+        }
       />
     </div>
   );

@@ -19,10 +19,7 @@ export function FileRows({ plan, change }: Props) {
   const { files } = plan.layout;
   const set = (i: number, row: FileRow) => change(files.map((f, k) => (k === i ? row : f)));
   const add = () => {
-    const taken = files.map((f) => f.map);
-    const map =
-      ["picture", ...files.map((_, n) => `picture_${n + 2}`)].find((name) => !taken.includes(name)) ?? "picture";
-    change([...files, { map, kind: "png", bits: 8, slots: [{ from: "roughness" }], on: true }]);
+    change([...files, plan.fresh]);
     setOpen(files.length);
   };
   const added = plan.files.filter((f) => f.added);
@@ -30,10 +27,11 @@ export function FileRows({ plan, change }: Props) {
     <div className="block layout-files">
       <div role="list" aria-label="Files">
         {files.map((row, i) =>
-          plan.unlaid.includes(row.map) ? null : (
+          plan.unlaid.includes(i) ? null : (
             <Row
               key={i}
               row={row}
+              place={i}
               plan={plan}
               open={open === i}
               turn={() => setOpen(open === i ? null : i)}
@@ -50,7 +48,9 @@ export function FileRows({ plan, change }: Props) {
         <p className="soft">Written as well, since other files want them: {added.map((f) => f.name).join(", ")}.</p>
       )}
       {plan.unlaid.length > 0 && (
-        <p className="soft">Left out, since no coat lays them: {plan.unlaid.join(", ").replaceAll("_", " ")}.</p>
+        <p className="soft">
+          Left out, since no coat lays them: {plan.unlaid.map((i) => files[i]?.map.replaceAll("_", " ")).join(", ")}.
+        </p>
       )}
       <div>
         <Button size="compact-sm" variant="default" onClick={add}>
@@ -63,6 +63,8 @@ export function FileRows({ plan, change }: Props) {
 
 interface RowProps {
   row: FileRow;
+  /** Its place in the layout. */
+  place: number;
   plan: HandoffView;
   open: boolean;
   turn: () => void;
@@ -70,8 +72,8 @@ interface RowProps {
   remove: () => void;
 }
 
-function Row({ row, plan, open, turn, set, remove }: RowProps) {
-  const mine = plan.files.filter((f) => f.map === row.map && f.kind === row.kind && !f.added);
+function Row({ row, place, plan, open, turn, set, remove }: RowProps) {
+  const mine = plan.files.filter((f) => f.row === place && !f.added);
   const label = plan.kinds.find((k) => k.kind === row.kind)?.label ?? row.kind;
   const first = mine[0];
   const what = row.bits > 0 ? `${label} ${row.bits}` : label;
@@ -176,7 +178,7 @@ function Edit({ row, plan, set, remove }: EditProps) {
             Add a channel
           </Button>
         )}
-        <Button size="compact-xs" variant="subtle" color="red" leftSection={<IconX size={12} />} onClick={remove}>
+        <Button size="compact-xs" variant="subtle" color="gray" leftSection={<IconX size={12} />} onClick={remove}>
           Take the file off
         </Button>
       </div>

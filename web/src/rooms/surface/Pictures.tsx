@@ -7,6 +7,7 @@ import { BringFiles } from "../../controls/BringFiles";
 import { bundle, MESH_FILES, named, PICTURE_FILES } from "../../api/bundle";
 import { api } from "../../api/client";
 import type { PictureUse, ProjectView } from "../../api/types";
+import { Packed } from "./Packed";
 import { AskUnit } from "../../controls/AskUnit";
 import { useDraft } from "../../controls/useDraft";
 import { bring, commit, say } from "../../state/actions";
@@ -83,6 +84,7 @@ function OnePicture({ picture, sheets }: { picture: PictureUse; sheets: string[]
           comboboxProps={{ width: 220, position: "bottom-end" }}
         />
       </div>
+      {(picture.purpose === "" || picture.purpose === "mask") && <Packed picture={picture} />}
       {sheets.length > 1 && picture.purpose !== "" && picture.purpose !== "mask" && (
         <div className="row">
           <span>On sheet</span>

@@ -143,6 +143,7 @@ pub fn step(join: Join, kind: &str, settings: &[(&str, Param)]) -> Step {
         settings,
         strokes: Default::default(),
         spot: None,
+        note: String::new(),
     }
 }
 
@@ -184,6 +185,7 @@ pub fn coat(id: &str, color: &str, steps: Vec<Step>) -> Layer {
         opacity: 1.0.into(),
         mask: MaskLine { steps },
         publish: None,
+        note: String::new(),
         kind: LayerKind::Coat { finish: Finish { channels } },
     }
 }

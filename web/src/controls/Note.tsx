@@ -1,0 +1,77 @@
+// A note on a layer, a step or a dial: a mark where it stands, its words, and a field to write them in.
+import { ActionIcon, Popover, Textarea, Tooltip } from "@mantine/core";
+import { IconNote } from "@tabler/icons-react";
+import { useState } from "react";
+
+import type { Noted } from "../api/types";
+import { commit } from "../state/actions";
+import { useDraft } from "./useDraft";
+
+interface Props {
+  on: Noted;
+  /** What it is on, as the artist knows it. */
+  of: string;
+  note: string | undefined;
+}
+
+/** A button that opens the note. */
+export function NoteButton({ on, of, note = "" }: Props) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useDraft(note, (v) => v);
+  const turn = (to: boolean) => {
+    setOpen(to);
+    if (!to && text.trim() !== note) void commit({ edit: "set_note", on, text: text.trim() });
+  };
+  return (
+    <Popover opened={open} onChange={turn} position="bottom-end" width={260} withinPortal trapFocus>
+      <Popover.Target>
+        <Tooltip label={note || `Write a note on ${of}`} multiline maw={260}>
+          <ActionIcon
+            size={20}
+            className={note ? "noted" : undefined}
+            aria-label={`Note on ${of}`}
+            onClick={() => turn(!open)}
+          >
+            <IconNote size={14} />
+          </ActionIcon>
+        </Tooltip>
+      </Popover.Target>
+      <Popover.Dropdown onKeyDown={(e) => e.stopPropagation()} onClick={(e) => e.stopPropagation()}>
+        <Textarea
+          data-autofocus
+          autosize
+          minRows={2}
+          maxRows={10}
+          maxLength={2000}
+          label={`Note on ${of}`}
+          description="Leave it empty to take the note away."
+          value={text}
+          onChange={(e) => setText(e.currentTarget.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Escape" || (e.key === "Enter" && !e.shiftKey)) {
+              e.preventDefault();
+              turn(false);
+            }
+          }}
+        />
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+/** Says that there is a note, and what it says to whoever points at it. */
+export function NoteMark({ note }: { note: string | undefined }) {
+  if (!note) return null;
+  return (
+    <Tooltip label={note} multiline maw={260}>
+      <span className="note-mark" role="img" aria-label={`Note: ${note}`}>
+        <IconNote size={13} />
+      </span>
+    </Tooltip>
+  );
+}
+
+/** The words where there is room for them. */
+export function NoteWords({ note }: { note: string | undefined }) {
+  return note ? <p className="note-words">{note}</p> : null;
+}

@@ -74,6 +74,17 @@ $(VALIDATE)/tools: validate/package.json
 	@mkdir -p $@ && cp validate/package.json $@/ && cd $@ && npm install --silent --no-audit --no-fund
 	@python3 -m venv $@/python && $@/python/bin/pip install -q materialx==1.39.5 openexr==3.5.3 usd-core==26.11 numpy && touch $@
 
+# Tasks as an array of Slurm (Debian's) on a cluster of this machine, one of them killed, compared with a plain run. Not a part of `make test`.
+.PHONY: farm
+farm: front
+	@if ! command -v slurmctld >/dev/null || ! command -v munged >/dev/null; then \
+		echo "Installing Slurm and Munge from Debian"; \
+		SUDO=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+		$$SUDO apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$SUDO apt-get install -y -qq --no-install-recommends slurm-wlm munge; \
+	fi
+	cargo build --locked
+	farm/run.sh target/debug/dustcoat target/farm
+
 # The front end's types, generated from the Rust types.
 types:
 	DUSTCOAT_WRITE_TYPES=1 cargo test --locked -q --test server types

@@ -8,6 +8,7 @@ mod meshes;
 mod serve;
 mod still;
 mod strokes;
+mod tasks;
 mod texture;
 mod ticker;
 
@@ -50,6 +51,12 @@ enum Command {
     Ladder(ladder::LadderArgs),
     /// Brings a mask that was painted elsewhere into a project, as a step of a mask line.
     Strokes(strokes::StrokesArgs),
+    /// Turns a list of pieces into independent lines for a farm; what is done is left out.
+    Tasks(tasks::TasksArgs),
+    /// Does one of those lines; it may be stopped and run again.
+    Task(tasks::TaskArgs),
+    /// Checks what is done of a list, and lists what is missing.
+    Gather(tasks::GatherArgs),
     /// Says what a mesh, project or recipe holds.
     Inspect(inspect::InspectArgs),
 }
@@ -68,6 +75,9 @@ enum CliError {
         /// What the system said.
         error: std::io::Error,
     },
+    /// Tasks that are not done.
+    #[error("{0} are missing. Run them again: what is done is left as it is.")]
+    Missing(usize),
     /// Wrong words on the command line.
     #[error("{0}")]
     Usage(String),
@@ -90,10 +100,10 @@ fn write(path: &std::path::Path, bytes: &[u8]) -> Result<(), CliError> {
     if let Some(parent) = path.parent() {
         std::fs::create_dir_all(parent).map_err(io(parent))?;
     }
-    // Under another name until it is whole: nobody finds half a file, whatever stops this.
+    // Under another name until it is whole, of this process alone: nobody finds half a file, whatever stops this.
     let part = path.with_extension(match path.extension() {
-        Some(e) => format!("{}.part", e.to_string_lossy()),
-        None => "part".into(),
+        Some(e) => format!("{}.{}.part", e.to_string_lossy(), std::process::id()),
+        None => format!("{}.part", std::process::id()),
     });
     let written = std::fs::write(&part, bytes).and_then(|()| std::fs::rename(&part, path));
     if written.is_err() {
@@ -120,6 +130,9 @@ pub fn main() -> ExitCode {
         Command::Still(args) => still::still(&args, cli.json),
         Command::Ladder(args) => ladder::ladder(&args, cli.json),
         Command::Strokes(args) => strokes::strokes(&args, cli.json),
+        Command::Tasks(args) => tasks::tasks(&args, cli.json),
+        Command::Task(args) => tasks::task(&args, cli.json),
+        Command::Gather(args) => tasks::gather(&args, cli.json),
         Command::Inspect(args) => inspect::inspect(&args, cli.json),
     };
     match done {

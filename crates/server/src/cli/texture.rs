@@ -30,18 +30,18 @@ use crate::app::{AppError, picture_use};
 #[derive(Args)]
 pub struct ExportArgs {
     /// A .dustcoat file.
-    project: PathBuf,
+    pub(super) project: PathBuf,
     /// The variant to write, or `all` for each into a folder of its name.
     #[arg(long)]
-    variant: Option<String>,
+    pub(super) variant: Option<String>,
     /// Takes a preset for all layers whose recipe has one of that name.
     #[arg(long)]
-    preset: Option<String>,
+    pub(super) preset: Option<String>,
     /// Turns all dials that are seeds to this number.
     #[arg(long)]
-    seed: Option<u32>,
+    pub(super) seed: Option<u32>,
     #[command(flatten)]
-    common: WriteArgs,
+    pub(super) common: WriteArgs,
 }
 
 #[derive(Args)]
@@ -70,24 +70,24 @@ pub struct ApplyArgs {
 }
 
 #[derive(Args)]
-struct WriteArgs {
+pub(super) struct WriteArgs {
     /// Folder to write to.
     #[arg(long)]
-    out: PathBuf,
+    pub(super) out: PathBuf,
     /// Texture size: a power of two from 64 to 8192; that of the layout if not given. Above 4096, files are written in bands.
     #[arg(long)]
-    size: Option<u32>,
+    pub(super) size: Option<u32>,
     /// What is written, and what lies in each channel: the name of a ready layout (gltf, separate, packed, reflectance, masks, readings, floats), or a file that holds one. The
     /// project's own if not given.
     #[arg(long, value_name = "NAME|FILE")]
-    layout: Option<String>,
+    pub(super) layout: Option<String>,
     /// Kinds of files, with commas: png, tiff, exr, glb, gltf, materialx, usd. Pictures are written in each of the kinds that are given; where none is, only those that the other
     /// files want. What the layout says if not given.
     #[arg(long = "format", value_name = "KIND", value_delimiter = ',', value_parser = file_kind)]
-    formats: Vec<FileKind>,
+    pub(super) formats: Vec<FileKind>,
     /// Turns a dial, by its id or label.
     #[arg(long = "set", value_name = "DIAL=VALUE")]
-    settings: Vec<String>,
+    pub(super) settings: Vec<String>,
 }
 
 pub(super) fn usage(text: impl Into<String>) -> CliError {
@@ -235,6 +235,12 @@ fn turned(mut document: Document, layer: Option<&str>, to: &[String]) -> Result<
 }
 
 pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
+    exported(args, json)?.into_iter().for_each(|written| report(json, written.told));
+    Ok(())
+}
+
+/// Writes what is asked for; for all variants, one after the other.
+pub(super) fn exported(args: &ExportArgs, json: bool) -> Result<Vec<Written>, CliError> {
     let project = project_of(&args.project)?;
     let piece = Arc::new(piece_of(&project)?);
     let size = layout_for(&project.document, &piece, &args.common)?.size;
@@ -244,14 +250,14 @@ pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
         let document = turned(seeded(document, None, args.seed)?, None, &args.common.settings)?;
         write_textures(&document, &surface, &args.common, out, variant, json)
     };
-    let Some(variant) = &args.variant else { return to(document, &args.common.out, "") };
+    let Some(variant) = &args.variant else { return Ok(vec![to(document, &args.common.out, "")?]) };
     let there: Vec<&str> = document.variants.iter().map(|v| v.name.as_str()).collect();
     let wanted: Vec<&str> = there.iter().copied().filter(|name| variant == "all" || name == variant).collect();
     if wanted.is_empty() {
         let all = if there.is_empty() { "none".into() } else { there.join(", ") };
         return Err(usage(format!("there is no variant “{variant}”; there are: {all}")));
     }
-    let mut folders = BTreeSet::new();
+    let (mut folders, mut written) = (BTreeSet::new(), vec![]);
     for name in &wanted {
         let mut folder = handoff::file_name(name);
         while variant == "all" && !folders.insert(folder.clone()) {
@@ -260,9 +266,9 @@ pub fn export(args: &ExportArgs, json: bool) -> Result<(), CliError> {
         let take = Edit::TakeVariant { name: (*name).to_owned() };
         let taken = document::apply(&document, &take).map_err(app)?;
         let out = &args.common.out;
-        to(taken, &if variant == "all" { out.join(folder) } else { out.clone() }, name)?;
+        written.push(to(taken, &if variant == "all" { out.join(folder) } else { out.clone() }, name)?);
     }
-    Ok(())
+    Ok(written)
 }
 
 /// A document whose layers have taken a preset of that name, as far as their recipes have one.
@@ -339,7 +345,9 @@ pub fn apply(args: &ApplyArgs, json: bool) -> Result<(), CliError> {
     document::check(&document).map_err(app)?;
     let document = turned(seeded(document, Some(used), args.seed)?, Some(used), &args.common.settings)?;
     let size = layout_for(&document, &piece, &args.common)?.size;
-    write_textures(&document, &surface_for(piece, size)?, &args.common, &args.common.out, "", json)
+    let written = write_textures(&document, &surface_for(piece, size)?, &args.common, &args.common.out, "", json)?;
+    report(json, written.told);
+    Ok(())
 }
 
 /// What fills a recipe's slots of a kind, by dial.
@@ -389,6 +397,14 @@ fn dial_value(text: &str, dials: &[Dial], palettes: &[Palette]) -> Result<(Strin
     Ok((dial.id.clone(), value))
 }
 
+/// What was written into a folder.
+pub(super) struct Written {
+    /// The list of it.
+    pub manifest: Manifest,
+    /// What is said of it.
+    told: serde_json::Value,
+}
+
 /// Writes the textures of a document into a folder.
 fn write_textures(
     document: &Document,
@@ -397,7 +413,7 @@ fn write_textures(
     out: &Path,
     variant: &str,
     json: bool,
-) -> Result<(), CliError> {
+) -> Result<Written, CliError> {
     let clock = Instant::now();
     let layout = layout_for(document, &surface.piece, args)?;
     let channels = evaluate::channels(document, &surface.piece);
@@ -435,6 +451,6 @@ fn write_textures(
     write(&out.join(Plan::manifest_name(naming)), &manifest.json())?;
     let coverage: Vec<_> =
         coverage.iter().map(|c| json!({"layer": c.name, "mask": c.mask, "visible": c.visible})).collect();
-    report(json, json!({"files": written, "coverage": coverage, "seconds": clock.elapsed().as_secs_f64()}));
-    Ok(())
+    let told = json!({"files": written, "coverage": coverage, "seconds": clock.elapsed().as_secs_f64()});
+    Ok(Written { manifest, told })
 }

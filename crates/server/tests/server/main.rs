@@ -16,6 +16,7 @@ mod stills;
 mod strokes;
 mod study;
 mod surface;
+mod tasks;
 mod tidy;
 mod types;
 mod undo;

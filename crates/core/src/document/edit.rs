@@ -519,6 +519,7 @@ fn change_intake(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
                         }
                     }
                 }
+                d.study.plan.iter_mut().filter(|e| e.part == *was).for_each(|e| e.part.clone_from(name));
             }
         }
         Edit::UnwrapPart { part, anew } => intake.parts.entry(part.clone()).or_default().unwrap = *anew,

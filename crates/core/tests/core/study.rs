@@ -107,6 +107,11 @@ fn a_row_that_comes_later_is_laid_between_its_neighbours_and_a_layer_that_goes_l
     let layer = d.study.plan[1].layer.clone().unwrap();
     let without = done(&d, &[Edit::RemoveLayer { layer: layer.clone() }]);
     assert_eq!(without.study.plan[1].layer, None);
+    // A part that is called otherwise is so in the plan as well.
+    let of_part = Element { part: "+x".into(), ..element("side", "#ffffff", Whereabouts::Part, None) };
+    let rename = Edit::SetPart { part: "+x".into(), was: "+x".into(), name: Some("Hatch".into()), color: None };
+    let renamed = done(&d, &[Edit::SetElement { element: of_part }, rename]);
+    assert_eq!(renamed.study.plan.last().unwrap().part, "Hatch");
     // A row that goes leaves its layer.
     let unplanned = done(&d, &[Edit::RemoveElement { element: id }]);
     assert!(unplanned.layers.iter().any(|l| l.id == layer));

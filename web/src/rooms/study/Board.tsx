@@ -37,7 +37,9 @@ export function Board() {
   const kept = useStore((s) => s.project?.document.study?.board ?? NOTHING);
   const host = useRef<HTMLDivElement>(null);
   const [heights, setHeights] = useState<Heights>({});
-  const [trial, setTrial] = useState<BoardItem[]>(NOTHING);
+  const [trial, setShown] = useState<BoardItem[]>(NOTHING);
+  // What is tried now, for whoever lets go of it: what is drawn may be a moment older.
+  const trying = useRef<BoardItem[]>(NOTHING);
   const [picked, setPicked] = useState<string[]>([]);
   const [writing, setWriting] = useState<string | null>(null);
   const [cutting, setCutting] = useState(false);
@@ -64,11 +66,19 @@ export function Board() {
     ),
   );
 
-  /** Puts things on the board, or changes those that lie there; the ids of those that are new. */
+  const attempt = (items: BoardItem[]) => {
+    trying.current = items;
+    setShown(items);
+  };
+  /** Puts things on the board, or changes those that lie there; the ids of those that are new. They are shown so at once: what is pressed next goes on from there. */
   const put = async (...items: BoardItem[]): Promise<string[]> => {
+    if (items.length === 0) return [];
     const before = new Set(kept.map((i) => i.id));
+    const changed = items.filter((i) => i.id !== "");
+    attempt([...trying.current.filter((t) => changed.every((i) => i.id !== t.id)), ...changed]);
     const after = await commit({ edit: "put_on_board", items });
-    setTrial(NOTHING);
+    // What was tried since then is still being tried.
+    attempt(trying.current.filter((t) => !items.includes(t)));
     return (after?.document.study?.board ?? []).map((i) => i.id).filter((id) => !before.has(id));
   };
   const add = async (item: BoardItem, write: boolean) => {
@@ -137,14 +147,14 @@ export function Board() {
     if (tool.kind === "arrow") return drawArrow(under(e));
     const mine = take(id, e);
     const [x, y] = under(e);
-    const start = kept.filter((i) => mine.includes(i.id));
+    const start = board.filter((i) => mine.includes(i.id));
     follow(
       e,
       (to) => {
         const [nx, ny] = under(to);
-        setTrial(start.map((i) => moved(i, [nx - x, ny - y])));
+        attempt(start.map((i) => moved(i, [nx - x, ny - y])));
       },
-      (went) => went && setTrial((items) => (void put(...items), items)),
+      (went) => went && void put(...trying.current),
     );
   };
   const empty = (e: PointerEvent) => {
@@ -249,8 +259,8 @@ export function Board() {
               scale={scale}
               cutting={cutting}
               under={under}
-              attempt={(item) => setTrial([item])}
-              keep={() => setTrial((items) => (void put(...items), items))}
+              attempt={(item) => attempt([item])}
+              keep={() => void put(...trying.current)}
             />
           )}
         </div>

@@ -12,6 +12,7 @@ mod reuse;
 mod shapers;
 mod still;
 mod strokes;
+mod weather;
 
 use std::time::Instant;
 
@@ -54,10 +55,11 @@ fn median(mut times: Vec<f64>) -> f64 {
 
 fn main() {
     let only = std::env::args().nth(1);
-    let all: [(&str, fn()); 15] = [
+    let all: [(&str, fn()); 16] = [
         ("occlusion", occlusion::run),
         ("curve", occlusion::curve),
         ("large", occlusion::large),
+        ("weather", weather::run),
         ("cancel", occlusion::cancel),
         ("perlin", noise::run),
         ("worley", noise::worley),

@@ -3,7 +3,7 @@
 use serde::Serialize;
 use ts_rs::TS;
 
-use crate::bake::{Extent, MEASUREMENTS, READINGS};
+use crate::bake::{Extent, MEASUREMENTS, READINGS, weather};
 use crate::document::{Dial, Layer, opacity_spec, steps_spec, tolerance_spec};
 use crate::finish::Finish;
 use crate::finish::adjust;
@@ -91,7 +91,7 @@ fn entry(
 
 /// Everything there is, in the order it is shown.
 pub fn catalog() -> Vec<Entry> {
-    let mut out = vec![];
+    let mut out = vec![entry("weather", weather::KIND, weather::LABEL, weather::HELP, weather::specs())];
     out.extend(
         MEASUREMENTS.iter().map(|m| entry("measurement", m.kind, m.label, m.help, (m.specs)(Extent::default()))),
     );

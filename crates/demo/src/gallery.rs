@@ -117,4 +117,7 @@ pub static GALLERY: &[Shot] = &[
     in_recipe("gate-valve", "tape_and_stencils", "Used", true),
     in_recipe("swatch-tile", "limewash_over_brick", "Used", false),
     in_recipe("gate-valve", "algae_from_water", "Neglected", true),
+    in_recipe("gate-valve", "years_outdoors", "Neglected", true),
+    in_recipe("mooring-post", "years_outdoors", "Neglected", true),
+    in_recipe("dock-cleat", "years_outdoors", "Neglected", true),
 ];

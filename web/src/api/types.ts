@@ -891,6 +891,8 @@ export type MeasurementState = {
 kind: string, 
 /** Its settings, with the defaults for this piece. */
 params: Array<ParamSpec>, 
+/** Whether it follows the project's weather. */
+weather: boolean, 
 /** The planes it consists of: key and label. */
 planes: Array<[string, string]>, 
 /** Whether it is at hand. */
@@ -1159,7 +1161,11 @@ export type PlanView = {
 /** What another row would be, to begin with. */
 fresh: Element, 
 /** Where an element may lie, and what the artist reads. */
-places: Array<[Whereabouts, string]>, };
+places: Array<[Whereabouts, string]>, 
+/** How far from its planned share an element may be, 0…1. */
+near: number, 
+/** What is planned in all, where that is more than there is of the piece. */
+over: number | null, };
 
 export type PlannedFile = { 
 /** Which file of the layout it is; none where that lists no such file. */

@@ -2,7 +2,7 @@
 import { Button, ColorPicker, Popover, Slider, TextInput } from "@mantine/core";
 import { useEyeDropper } from "@mantine/hooks";
 import { clampChroma, converter, formatHex, type Oklch } from "culori";
-import { useState } from "react";
+import { type ComponentProps, type ReactNode, useState } from "react";
 
 import { useStore } from "../state/store";
 import { FromPicture } from "./FromPicture";
@@ -10,6 +10,7 @@ import { PaletteStrips } from "./Palettes";
 import { useDraft } from "./useDraft";
 
 const toOklch = converter("oklch");
+const HEX = /^#[0-9a-f]{6}$/i;
 
 interface Props {
   label: string;
@@ -21,11 +22,9 @@ interface Props {
 
 export function ColorField({ label, value, disabled, keep, attempt }: Props) {
   const [color, setColor] = useDraft(value, (v) => v);
-  const [open, setOpen] = useState(false);
-  const [onPicture, setOnPicture] = useState(false);
   const take = (text: string) => {
     const hex = (text.startsWith("#") ? text : `#${text}`).toLowerCase();
-    if (!/^#[0-9a-f]{6}$/.test(hex)) return setColor(value);
+    if (!HEX.test(hex)) return setColor(value);
     setColor(hex);
     if (hex !== value) keep(hex);
   };
@@ -34,78 +33,67 @@ export function ColorField({ label, value, disabled, keep, attempt }: Props) {
     attempt(hex);
   };
   return (
-    <Popover opened={open} onChange={setOpen} position="left-start" width={264} withinPortal trapFocus={false}>
-      <TextInput
-        className="value"
-        w={106}
-        aria-label={label}
-        value={color}
-        disabled={disabled}
-        leftSection={
-          <Popover.Target>
-            <button
-              className="swatch"
-              aria-label={`Pick ${label.toLowerCase()}`}
-              disabled={disabled}
-              style={{ background: /^#[0-9a-f]{6}$/i.test(color) ? color : value }}
-              onClick={() => setOpen(!open)}
-            />
-          </Popover.Target>
-        }
-        onChange={(e) => setColor(e.currentTarget.value)}
-        onKeyDown={(e) => e.key === "Enter" && take(color)}
-        onBlur={() => take(color)}
-      />
-      <Popover.Dropdown className="color-box">
-        <Picker
-          color={/^#[0-9a-f]{6}$/i.test(color) ? color : value}
-          label={label}
-          turn={turn}
-          take={take}
-          close={() => setOpen(false)}
-          onPicture={() => {
-            setOpen(false);
-            setOnPicture(true);
-          }}
-        />
-      </Popover.Dropdown>
-      {onPicture && (
-        <FromPicture
-          label={label}
-          count={1}
-          take={([picked]) => picked && take(picked.color)}
-          close={() => setOnPicture(false)}
+    <ColorBox label={label} color={HEX.test(color) ? color : value} turn={turn} take={take}>
+      {(patch) => (
+        <TextInput
+          className="value"
+          w={106}
+          aria-label={label}
+          value={color}
+          disabled={disabled}
+          leftSection={patch({
+            className: "swatch",
+            "aria-label": `Pick ${label.toLowerCase()}`,
+            disabled,
+          })}
+          onChange={(e) => setColor(e.currentTarget.value)}
+          onKeyDown={(e) => e.key === "Enter" && take(color)}
+          onBlur={() => take(color)}
         />
       )}
-    </Popover>
+    </ColorBox>
   );
 }
 
 /** The same as a patch of the colour alone. */
 export function ColorPatch({ label, value, keep }: Pick<Props, "label" | "value" | "keep">) {
   const [color, setColor] = useDraft(value, (v) => v);
-  const [open, setOpen] = useState(false);
-  const [onPicture, setOnPicture] = useState(false);
   const take = (hex: string) => {
     setColor(hex);
     if (hex !== value) keep(hex.toLowerCase());
   };
   return (
+    <ColorBox label={label} color={color} turn={setColor} take={take}>
+      {(patch) => patch({ className: "color-patch", "aria-label": label, title: color })}
+    </ColorBox>
+  );
+}
+
+interface BoxProps {
+  label: string;
+  color: string;
+  turn: (hex: string) => void;
+  take: (hex: string) => void;
+  /** What holds the patch that opens the box, and is given it. */
+  children: (patch: (props: ComponentProps<"button">) => ReactNode) => ReactNode;
+}
+
+/** A patch that opens the box in which colours are picked. */
+function ColorBox({ label, color, turn, take, children }: BoxProps) {
+  const [open, setOpen] = useState(false);
+  const [onPicture, setOnPicture] = useState(false);
+  return (
     <Popover opened={open} onChange={setOpen} position="left-start" width={264} withinPortal trapFocus={false}>
-      <Popover.Target>
-        <button
-          className="color-patch"
-          aria-label={label}
-          title={color}
-          style={{ background: color }}
-          onClick={() => setOpen(!open)}
-        />
-      </Popover.Target>
+      {children((props) => (
+        <Popover.Target>
+          <button {...props} style={{ background: color }} onClick={() => setOpen(!open)} />
+        </Popover.Target>
+      ))}
       <Popover.Dropdown className="color-box">
         <Picker
           color={color}
           label={label}
-          turn={setColor}
+          turn={turn}
           take={take}
           close={() => setOpen(false)}
           onPicture={() => {

@@ -1,26 +1,27 @@
-// A note on a layer, a step or a dial: a mark where it stands, its words, and a field to write them in.
+// A note on a layer, a step, a dial or a row of the plan: a mark where it stands, its words, and a field to write them in.
 import { ActionIcon, Popover, Textarea, Tooltip } from "@mantine/core";
 import { IconNote } from "@tabler/icons-react";
 import { useState } from "react";
 
-import type { Noted } from "../api/types";
-import { commit } from "../state/actions";
 import { useDraft } from "./useDraft";
 
 interface Props {
-  on: Noted;
   /** What it is on, as the artist knows it. */
   of: string;
   note: string | undefined;
+  keep: (text: string) => void;
 }
 
 /** A button that opens the note. */
-export function NoteButton({ on, of, note = "" }: Props) {
+export function NoteButton({ of, note = "", keep }: Props) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useDraft(note, (v) => v);
+  const written = () => {
+    if (text.trim() !== note) keep(text.trim());
+  };
   const turn = (to: boolean) => {
     setOpen(to);
-    if (!to && text.trim() !== note) void commit({ edit: "set_note", on, text: text.trim() });
+    if (!to) written();
   };
   return (
     <Popover opened={open} onChange={turn} position="bottom-end" width={260} withinPortal trapFocus>
@@ -47,6 +48,7 @@ export function NoteButton({ on, of, note = "" }: Props) {
           description="Leave it empty to take the note away."
           value={text}
           onChange={(e) => setText(e.currentTarget.value)}
+          onBlur={written}
           onKeyDown={(e) => {
             if (e.key === "Escape" || (e.key === "Enter" && !e.shiftKey)) {
               e.preventDefault();

@@ -3,7 +3,7 @@ import { notifications } from "@mantine/notifications";
 
 import { api, Refusal } from "../api/client";
 import { queries } from "../api/queries";
-import type { Edit, Entry, Laying, ProjectView } from "../api/types";
+import type { Edit, Entry, Laying, Noted, ProjectView } from "../api/types";
 import type { Room } from "../shell/rooms";
 import { allLayers, findLayer } from "./document";
 import { evaluateSoon } from "./evaluate";
@@ -53,7 +53,7 @@ export async function open(id: number): Promise<void> {
     ]);
     if (wanted !== id) return;
     revisions.set(id, { id, revision: project.revision });
-    const top = project.document.layers.at(-1);
+    const top = project.document.layers.findLast((l) => l.shown) ?? project.document.layers.at(-1);
     setState({ project, catalog, lights, layer: top?.id ?? null });
     evaluateSoon();
     if (heardMeanwhile) catchUp();
@@ -174,6 +174,9 @@ export function glanceAt(edit: Edit): void {
 export function lookAway(): void {
   if (glancing && tried.length > 0) tryOut();
 }
+
+/** Writes notes on something; without words there is none. */
+export const writeOn = (on: Noted) => (text: string) => void commit({ edit: "set_note", on, text });
 
 /** Whether something was changed that the server has not acknowledged. */
 export const somethingUnsaved = (): boolean => getState().unsaved > 0 || (tried.length > 0 && !glancing);

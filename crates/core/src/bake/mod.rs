@@ -22,6 +22,8 @@ mod shared;
 mod solid;
 pub mod spans;
 mod triangles;
+pub mod water;
+pub mod weather;
 
 use std::sync::{Arc, OnceLock};
 
@@ -42,6 +44,7 @@ pub use rows::Rows;
 pub use seams::{Borders, Seams};
 use shared::Others;
 pub use solid::Solid;
+pub use water::Water;
 
 /// A piece laid out in texels at one size: what documents are evaluated on.
 pub struct Surface {
@@ -75,6 +78,7 @@ struct Found {
     middles: OnceLock<Vec<Vec3>>,
     beside: OnceLock<places::Beside>,
     leans: OnceLock<Vec<lean::Lean>>,
+    water: OnceLock<Water>,
 }
 
 impl Surface {
@@ -105,7 +109,7 @@ impl Surface {
 
     /// About how many bytes it takes in memory, with all that is found of it sooner or later.
     pub fn bytes(&self) -> usize {
-        const TEXEL: usize = 46 + 60 + 40 + 16;
+        const TEXEL: usize = 46 + 60 + 40 + 16 + 29;
         const TRIANGLE: usize = 160;
         let triangles = self.piece.triangles.len();
         let little = if self.piece.round { (triangles * 1024).min(curved::MOST) } else { 0 };
@@ -244,6 +248,19 @@ impl Surface {
     /// How each texel's normal leans where the height changes, found when first asked for.
     pub fn leans(&self) -> &[lean::Lean] {
         self.found.leans.get_or_init(|| lean::Lean::of_all(self))
+    }
+
+    /// The ways that water takes down it, found when first asked for, for as long as nobody asks to stop.
+    ///
+    /// # Errors
+    /// [`Cancelled`]
+    pub fn water(&self, cancel: &Cancel) -> Result<&Water, Cancelled> {
+        if self.found.water.get().is_none() {
+            let hidden = measurement::hidden(self, self.solid(cancel)?, cancel)?;
+            // Whoever comes second has found the same.
+            _ = self.found.water.set(Water::find(self, &hidden, cancel)?);
+        }
+        Ok(self.found.water.get().expect("it was set"))
     }
 
     /// A plane of its texels, or several one after the other, at a smaller size: as often half of its own as it takes.

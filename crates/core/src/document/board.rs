@@ -6,6 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
+use super::check::unique;
 use super::edit::unknown;
 use super::error::{EditError, limits};
 use super::ids::fresh;
@@ -180,9 +181,7 @@ pub(super) fn check_board(board: &[BoardItem]) -> Result<(), EditError> {
     let near = |at: &[f64; 2]| at.iter().all(|v| v.abs() <= FAR);
     let mut seen = BTreeSet::new();
     for item in board {
-        if item.id.len() > 40 || !seen.insert(&item.id) {
-            return Err(EditError::Twice { id: item.id.clone() });
-        }
+        unique(&mut seen, &item.id)?;
         let (lies, text) = match &item.kind {
             BoardKind::Picture { lies, text, .. } | BoardKind::Note { lies, text } => (lies, text),
             BoardKind::Frame { lies, text, height } => {

@@ -34,10 +34,10 @@ pub fn check(document: &Document) -> Result<(), EditError> {
         return Err(EditError::Setting { place: "Project".into(), error });
     }
     for (kind, settings) in &document.readings {
-        let Some(m) = measurement::find(kind) else {
+        let Some((label, specs)) = measurement::settings_of(kind, Extent::default()) else {
             return Err(EditError::UnknownKind { family: "measurement", kind: kind.clone() });
         };
-        check_settings(m.label, &(m.specs)(Extent::default()), settings, &DialStates::new())?;
+        check_settings(label, &specs, settings, &DialStates::new())?;
     }
     check_intake(&document.intake)?;
     check_names(("variant", "variants"), document.variants.iter().map(|v| &v.name), limits::VARIANTS)?;
@@ -168,7 +168,7 @@ pub(super) fn scope(layers: &[Layer], dials: &[Dial], recipes: &[&Recipe], depth
     Ok(())
 }
 
-fn unique(ids: &mut BTreeSet<String>, id: &str) -> Result<(), EditError> {
+pub(super) fn unique(ids: &mut BTreeSet<String>, id: &str) -> Result<(), EditError> {
     if id.len() <= 40 && ids.insert(id.to_owned()) { Ok(()) } else { Err(EditError::Twice { id: id.into() }) }
 }
 

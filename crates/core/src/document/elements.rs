@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 use ts_rs::TS;
 
-use super::check::name;
+use super::check::{name, unique};
 use super::edit::unknown;
 use super::error::{EditError, limits};
 use super::ids::fresh;
@@ -103,6 +103,14 @@ pub struct Element {
 
 /// The share that is covered where the plan says none.
 const UNSAID: f64 = 0.1;
+/// How far what is there of an element may be from what was planned, and still answer it.
+pub const NEAR: f64 = 0.05;
+
+/// What is planned in all, where that is more than there is of the piece; as a share of it.
+pub fn planned_over(plan: &[Element]) -> Option<f64> {
+    let all: f64 = plan.iter().filter_map(|e| e.share).sum();
+    (all > 1.001).then_some(all)
+}
 
 impl Element {
     /// A further row, to begin with.
@@ -165,7 +173,7 @@ pub(super) fn flat_coat(id: String, name: &str, color: &str, mask: MaskLine) -> 
 }
 
 /// Where the layer of a row goes: right over that of the nearest row before it that has one; else right below that of the nearest one after it; else over everything.
-fn lay(d: &mut Document, row: usize) -> Result<(), EditError> {
+fn lay(d: &mut Document, row: usize) {
     let answered = |e: &Element| e.layer.clone();
     let below = d.study.plan[..row].iter().rev().find_map(answered);
     let above = d.study.plan[row + 1..].iter().find_map(answered);
@@ -182,7 +190,6 @@ fn lay(d: &mut Document, row: usize) -> Result<(), EditError> {
         d.layers.push(layer);
     }
     d.study.plan[row].layer = Some(id);
-    Ok(())
 }
 
 /// Changes the plan.
@@ -212,7 +219,7 @@ pub(super) fn change_plan(d: &mut Document, edit: &Edit) -> Result<(), EditError
             for id in elements {
                 let at = place(d, id)?;
                 if d.study.plan[at].layer.is_none() {
-                    lay(d, at)?;
+                    lay(d, at);
                 }
             }
         }
@@ -228,9 +235,7 @@ pub(super) fn check_plan(plan: &[Element]) -> Result<(), EditError> {
     }
     let mut ids = std::collections::BTreeSet::new();
     for element in plan {
-        if element.id.len() > 40 || !ids.insert(&element.id) {
-            return Err(EditError::Twice { id: element.id.clone() });
-        }
+        unique(&mut ids, &element.id)?;
         name(&element.name, "element of the plan")?;
         [&element.material, &element.note, &element.part].into_iter().try_for_each(|t| check_words(t, "Plan"))?;
         let wrong = |setting: &str, wanted: &str| {

@@ -159,8 +159,9 @@ fn target_label(document: &Document, target: &Target) -> String {
     let found = |specs: Vec<ParamSpec>| {
         specs.into_iter().find(|s| s.key == target.key).map_or_else(|| target.key.clone(), |s| s.label.to_lowercase())
     };
-    if let Some(m) = target.reading.as_deref().and_then(measurement::find) {
-        return format!("{} {}", m.label, found((m.specs)(Extent::default())));
+    let measured = target.reading.as_deref().and_then(|kind| measurement::settings_of(kind, Extent::default()));
+    if let Some((label, specs)) = measured {
+        return format!("{label} {}", found(specs));
     }
     if target.mending {
         return format!("Mesh {}", found(mend::specs()));

@@ -47,7 +47,7 @@ pub use dial::{
 };
 pub use dials::{TriedFormula, try_formula};
 pub use edit::{Edit, Target, apply};
-pub use elements::{Element, Whereabouts};
+pub use elements::{Element, NEAR, Whereabouts, planned_over};
 pub use error::{EditError, limits};
 pub(crate) use ids::forget_ids;
 pub use label::label;
@@ -67,6 +67,7 @@ pub use upgrade::upgrade;
 pub use variants::{Variant, WholeVariant, whole_variant};
 pub use versions::carried;
 
+use crate::bake::measurement;
 use crate::finish::Finish;
 use crate::finish::channel::Role;
 use crate::mask::MaskLine;
@@ -133,9 +134,9 @@ fn draft_size() -> u32 {
 }
 
 impl Document {
-    /// The settings of a measurement, as far as they were set.
+    /// The settings of a measurement and of the weather, as far as they were set.
     pub fn reading(&self, measurement: &str) -> Settings {
-        self.readings.get(measurement).cloned().unwrap_or_default()
+        measurement::settings_among(&self.readings, measurement)
     }
 
     /// The files that it needs: blake3 and name, each once.

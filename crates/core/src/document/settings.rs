@@ -64,8 +64,9 @@ fn key(target: &Target) -> &str {
 fn slot<'a>(d: &'a mut Document, target: &Target) -> Result<(ParamSpec, Slot<'a>), EditError> {
     let key = target.key.as_str();
     if let Some(kind) = &target.reading {
-        let m = measurement::find(kind).ok_or_else(|| unknown("measurement", kind))?;
-        let spec = spec_of((m.specs)(Extent::default()), m.label, key)?;
+        let (label, specs) =
+            measurement::settings_of(kind, Extent::default()).ok_or_else(|| unknown("measurement", kind))?;
+        let spec = spec_of(specs, label, key)?;
         return Ok((spec, Slot::Among(d.readings.entry(kind.clone()).or_default())));
     }
     if target.mending {

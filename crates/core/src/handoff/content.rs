@@ -94,7 +94,7 @@ impl Content {
                 "published" => {
                     all.iter().find(|l| l.publish.as_deref() == Some(name)).map(|l| Content::Mask(l.id.clone()))
                 }
-                "reading" => Content::reading(name),
+                "reading" => reading::named(name).map(|(r, s)| Content::Reading(r, s)),
                 _ => None,
             }
             .ok_or_else(unknown);
@@ -117,20 +117,6 @@ impl Content {
             }
         }
         .ok_or_else(unknown)
-    }
-
-    /// `edges`, or `edges:fine` for one of its radii.
-    fn reading(name: &str) -> Option<Content> {
-        let (kind, radius) = name.split_once(':').map_or((name, None), |(k, r)| (k, Some(r)));
-        let reading = reading::find(kind)?;
-        let mut settings = Settings::new();
-        if let Some(radius) = radius {
-            let specs = (reading.specs)();
-            let spec = specs.iter().find(|s| s.key == "radius")?;
-            spec.check(&Value::Text(radius.into())).ok()?;
-            settings.insert("radius".into(), radius.into());
-        }
-        Some(Content::Reading(reading, settings))
     }
 
     /// All that a document and its piece have to offer; of numbers, those that are usual. `height` is the height in mm that is white.

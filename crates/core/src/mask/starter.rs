@@ -237,4 +237,150 @@ pub static STARTERS: &[Starter] = &[
             ])
         },
     },
+    Starter {
+        kind: "water_runs",
+        label: "Runs of water",
+        help: "Streaks where rain has run down: dark where most of it passes, fine at their ends.",
+        line: || {
+            json!([
+                {"kind": "flow", "join": "replace", "settings": {"tells": "passes"}},
+                {"kind": "levels", "settings": {"black": 0.08, "white": 0.7, "gamma": 0.9}},
+                {"kind": "perlin", "join": "multiply", "amount": 0.7, "settings": {"size": 7, "octaves": 5, "stretch_y": 6}},
+                {"kind": "levels", "settings": {"black": 0.08, "white": 0.75}}
+            ])
+        },
+    },
+    Starter {
+        kind: "washed_tops",
+        label: "Washed clean",
+        help: "Where rain has taken along what lay there: tops and the steep beginnings of its ways.",
+        line: || {
+            json!([
+                {"kind": "flow", "join": "replace", "settings": {"tells": "washed"}},
+                {"kind": "rain", "join": "add", "amount": 0.3},
+                {"kind": "perlin", "join": "overlay", "amount": 0.45, "settings": {"size": 24, "octaves": 6, "gain": 0.6}},
+                {"kind": "levels", "settings": {"black": 0.25, "white": 0.85}}
+            ])
+        },
+    },
+    Starter {
+        kind: "lee_dust",
+        label: "Dust in the lee",
+        help: "Dust that the wind left: on what looks up, in corners, behind what stands in its way.",
+        line: || {
+            json!([
+                {"kind": "dust", "join": "replace"},
+                {"kind": "perlin", "join": "overlay", "amount": 0.5, "settings": {"size": 26, "octaves": 6, "gain": 0.6}},
+                {"kind": "levels", "settings": {"black": 0.12, "white": 0.75}}
+            ])
+        },
+    },
+    Starter {
+        kind: "sun_side",
+        label: "Bleached by the sun",
+        help: "The side that the sun sees over the years, paled softly.",
+        line: || {
+            json!([
+                {"kind": "sun", "join": "replace"},
+                {"kind": "levels", "settings": {"black": 0.25, "white": 0.95, "gamma": 1.1}},
+                {"kind": "value", "join": "multiply", "amount": 0.3, "settings": {"size": 60, "octaves": 3}}
+            ])
+        },
+    },
+    Starter {
+        kind: "handled_bright",
+        label: "Handled bright",
+        help: "Rubbed bright where hands come to: what stands out and lets them in.",
+        line: || {
+            json!([
+                {"kind": "touch", "join": "replace"},
+                {"kind": "perlin", "join": "overlay", "amount": 0.5, "settings": {"size": 22, "octaves": 5}},
+                {"kind": "levels", "settings": {"black": 0.3, "white": 0.75}},
+                {"kind": "blur", "settings": {"radius": 1}}
+            ])
+        },
+    },
+    Starter {
+        kind: "damp_foot",
+        label: "Damp foot",
+        help: "Damp that has risen from the ground and stands in a ragged line.",
+        line: || {
+            json!([
+                {"kind": "ground", "join": "replace", "settings": {"reach": 150}},
+                {"kind": "damp", "join": "add", "amount": 0.4},
+                {"kind": "perlin", "join": "overlay", "amount": 0.5, "settings": {"size": 45, "octaves": 6, "gain": 0.6}},
+                {"kind": "threshold","settings":{"by":"coverage","coverage":0.22,"softness":0.12}}
+            ])
+        },
+    },
+    Starter {
+        kind: "damp_moss",
+        label: "Moss in the damp",
+        help: "Cushions where water stays and the sun doesn't look.",
+        line: || {
+            json!([
+                {"kind": "damp", "join": "replace"},
+                {"kind": "recesses", "join": "add", "amount": 0.35, "settings": {"radius": "broad"}},
+                {"kind": "perlin", "join": "overlay", "amount": 0.8, "settings": {"size": 28, "octaves": 6, "gain": 0.62}},
+                {"kind": "threshold", "settings": {"by": "coverage", "coverage": 0.14, "softness": 0.04}},
+                {"kind": "billow", "join": "multiply", "amount": 0.55, "settings": {"size": 5, "octaves": 3, "contrast": 1.8}}
+            ])
+        },
+    },
+    Starter {
+        kind: "rust_stain",
+        label: "Rust stain",
+        help: "Rust that begins at wet edges, washed down the ways that water takes.",
+        line: || {
+            json!([
+                {"kind": "edges", "join": "replace", "settings": {"radius": "medium"}},
+                {"kind": "recesses", "join": "add", "amount": 0.6, "settings": {"radius": "medium"}},
+                {"kind": "rain", "join": "multiply", "amount": 0.5},
+                {"kind": "perlin", "join": "overlay", "amount": 0.75, "settings": {"size": 30, "octaves": 6, "gain": 0.62}},
+                {"kind": "threshold", "settings": {"by": "coverage", "coverage": 0.05, "softness": 0.05}},
+                {"kind": "wash", "settings": {"length": 140, "strength": 0.6}}
+            ])
+        },
+    },
+    Starter {
+        kind: "soot_washed",
+        label: "Soot washed down",
+        help: "Soot from sheltered hollows that rain has carried on: dark below them, clean in between.",
+        line: || {
+            json!([
+                {"kind": "occlusion", "join": "replace"},
+                {"kind": "invert"},
+                {"kind": "levels", "settings": {"black": 0.3, "white": 0.8}},
+                {"kind": "wash", "settings": {"length": 180, "strength": 0.25}},
+                {"kind": "flow", "join": "subtract", "amount": 0.5, "settings": {"tells": "washed"}},
+                {"kind": "perlin", "join": "overlay", "amount": 0.4, "settings": {"size": 30, "octaves": 5}}
+            ])
+        },
+    },
+    Starter {
+        kind: "salt_line",
+        label: "Salt line",
+        help: "White lines where damp ends and what it carried stays behind.",
+        line: || {
+            json!([
+                {"kind": "damp", "join": "replace"},
+                {"kind": "perlin", "join": "overlay", "amount": 0.3, "settings": {"size": 40, "octaves": 6, "gain": 0.6}},
+                {"kind": "threshold", "settings": {"cut": 0.45, "softness": 0.03}},
+                {"kind": "rim", "settings": {"side": "inside", "width": 7, "softness": 5}},
+                {"kind": "perlin", "join": "multiply", "amount": 0.7, "settings": {"size": 8, "octaves": 6, "contrast": 1.8}}
+            ])
+        },
+    },
+    Starter {
+        kind: "wind_frost",
+        label: "Frost on the windward side",
+        help: "Rime that the wind has left, thick at edges and thin on what is broad.",
+        line: || {
+            json!([
+                {"kind": "frost", "join": "replace"},
+                {"kind": "perlin", "join": "overlay", "amount": 0.4, "settings": {"size": 8, "octaves": 6, "gain": 0.65}},
+                {"kind": "levels", "settings": {"black": 0.15, "white": 0.8}}
+            ])
+        },
+    },
 ];

@@ -52,3 +52,4 @@ mod surface;
 mod untidy;
 mod usd;
 mod variants;
+mod weather;

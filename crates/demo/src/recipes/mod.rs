@@ -11,7 +11,7 @@ macro_rules! files {
     ($($key:literal),* $(,)?) => { [$(($key, include_str!(concat!($key, ".json")))),*] };
 }
 
-static FILES: [(&str, &str); 15] = files![
+static FILES: [(&str, &str); 16] = files![
     "oxide_primer",
     "enamel_on_iron",
     "rust_from_within",
@@ -27,6 +27,7 @@ static FILES: [(&str, &str); 15] = files![
     "scorched_tarpaulin",
     "ice_windward",
     "tape_and_stencils",
+    "years_outdoors",
 ];
 
 static RECIPES: LazyLock<Vec<(&str, Recipe)>> = LazyLock::new(|| {

@@ -19,4 +19,5 @@ mod reuse;
 mod strokes;
 mod study;
 mod surface;
+mod weather;
 mod windows;

@@ -165,6 +165,12 @@ async fn from_photographs_to_a_plan_to_a_block_in_to_files() {
     page.keys(Key::Enter + "").await;
     page.until("the mark", async || page.has("Note: never on tops").await).await;
     assert!(page.text(".note-words").await.contains("never on tops"));
+    // Words that are being written when the page is left are kept.
+    page.click("Note on rust").await;
+    page.keys(", nor below").await;
+    let leaving = "window.dispatchEvent(new Event('beforeunload', { cancelable: true }))";
+    page.driver.execute(leaving, vec![]).await.expect("the page hears it");
+    page.until("they are kept", async || page.has("Note: never on tops, nor below").await).await;
 
     page.click("Hand-off").await;
     page.click("Write files").await;

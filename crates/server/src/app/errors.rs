@@ -56,6 +56,9 @@ pub enum AppError {
     /// A spot where a picture is clear.
     #[error("The picture is clear there, so that spot has no colour. Click where something is to be seen.")]
     ClearSpot,
+    /// A grey that gives back nothing, or more than all.
+    #[error("A grey gives back from 0.01 to 1 of the light, not {0}.")]
+    NoGrey(f32),
     /// A file that nobody brought in.
     #[error("“{0}” was not brought in, or is gone. Bring it in again.")]
     NotBrought(String),

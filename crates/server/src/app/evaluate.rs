@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use dustcoat_core::bake::{MeasurementKey, Reading, Surface};
+use dustcoat_core::bake::{MeasurementKey, Reading, Surface, reading};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::probe::{self, Probe};
@@ -19,7 +19,7 @@ use dustcoat_core::task::{Cancel, silent};
 
 use super::clock::Clock;
 use super::pixels::Telling;
-use super::readings::{Provisional, find_reading, hash_on};
+use super::readings::{Provisional, hash_on};
 use super::{App, AppError, patches, shelf};
 use crate::db::ProjectRow;
 use crate::views::{
@@ -128,7 +128,7 @@ impl App {
         let Asked { project, request, document, draft, cancel, clock } = *asked;
         let mut keys = needs.to_vec();
         if let Some(name) = &request.reading {
-            let key = reading_named(name)?.key(&draft.piece, &|kind| document.reading(kind));
+            let key = reading_named(name)?.0.key(&draft.piece, &|kind| document.reading(kind));
             keys.extend(key.filter(|k| !keys.contains(k)));
         }
         let Provisional { measured, coarse, improving } = if request.provisional {
@@ -367,7 +367,7 @@ impl App {
     /// [`AppError`]
     pub fn reading_picture(&self, project: i64, name: &str) -> Result<Option<Vec<u8>>, AppError> {
         let (row, surface) = self.laid_out(project)?;
-        let key = reading_named(name)?.key(&surface.piece, &|kind| row.document.reading(kind));
+        let key = reading_named(name)?.0.key(&surface.piece, &|kind| row.document.reading(kind));
         let measured = self.at_hand(key.as_slice(), &surface, true);
         let plane = match reading_plane(&row.document, name, &surface, &measured) {
             Err(AppError::Evaluate(EvaluateError::Missing(_))) => return Ok(None),
@@ -462,9 +462,9 @@ fn tile(surface: &Surface, t: &TileShot, values: &[f32], telling: &Telling) -> S
     telling.of(&key, || t.shot.mask_picture(&t.subset, values))
 }
 
-/// The reading of a name: its kind, or `edges:fine` for one of its radii.
-fn reading_named(name: &str) -> Result<&'static Reading, AppError> {
-    find_reading(name.split_once(':').map_or(name, |n| n.0))
+/// The reading of a name, and what the name says of its settings.
+fn reading_named(name: &str) -> Result<(&'static Reading, Settings), AppError> {
+    reading::named(name).ok_or_else(|| AppError::NoReading(name.into()))
 }
 
 /// The values of a reading, and what they hang on besides the surface: a measurement or a picture.
@@ -474,17 +474,13 @@ fn reading_plane(
     surface: &Surface,
     measured: &Measured,
 ) -> Result<(Plane, String), AppError> {
-    let (reading, radius) = (reading_named(name)?, name.split_once(':').map_or("", |n| n.1));
+    let (reading, own) = reading_named(name)?;
     let key = reading.key(&surface.piece, &|kind| document.reading(kind));
     let key = key.map(|k| measured.in_force(k, surface));
     let hash = key.as_ref().map(|k| hash_on(k, surface));
     let planes = hash.as_ref().and_then(|h| measured.get(h));
     if let (Some(key), None) = (key, planes) {
         return Err(evaluate::EvaluateError::Missing(key).into());
-    }
-    let mut own = Settings::new();
-    if !radius.is_empty() {
-        own.insert("radius".into(), radius.into());
     }
     let settings = resolve(&(reading.specs)(), &own, &DialStates::new());
     let of = hash.clone().or_else(|| reading.stand_in(&surface.piece).map(|s| s.0.clone())).unwrap_or_default();

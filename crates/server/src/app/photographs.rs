@@ -1,7 +1,5 @@
 //! Pictures of a project as they are looked at: those that serve the piece, and those on its board. In small, their colours, and what a spot of one says.
 
-use std::convert::Infallible;
-
 use dustcoat_core::document::{self, Document, ToldChannel};
 use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::palette::hex;
@@ -16,6 +14,8 @@ use crate::views::{ToneRequest, ToneView};
 
 /// The sizes that pictures are looked at in, along the longer side.
 pub const SIDES: [u32; 3] = [256, 1024, 4096];
+/// What a grey that is told against may give back of the light.
+const GREYS: std::ops::RangeInclusive<f32> = 0.01..=1.0;
 
 /// A share as it is shown and kept: in thousandths, but never none.
 fn rounded(share: f32) -> f64 {
@@ -86,6 +86,7 @@ impl App {
         let at = |place| Tone::of(&small, place).ok_or(AppError::ClearSpot);
         let tone = at(request.at)?;
         let back = match &request.grey {
+            Some(grey) if !GREYS.contains(&grey.is) => return Err(AppError::NoGrey(grey.is)),
             Some(grey) => Some(tone.against(&at(grey.at)?, grey.is)),
             None => None,
         };
@@ -106,12 +107,5 @@ impl App {
             }
         }
         Ok(())
-    }
-}
-
-/// What can't fail, as what may.
-pub(super) fn surely<T>(made: Result<T, Infallible>) -> T {
-    match made {
-        Ok(made) => made,
     }
 }

@@ -119,6 +119,8 @@ impl App {
             plan: PlanView {
                 fresh: document::Element::fresh(&row.document.study.plan),
                 places: document::Whereabouts::ALL.to_vec(),
+                near: document::NEAR,
+                over: document::planned_over(&row.document.study.plan),
             },
             snapshots: self
                 .db

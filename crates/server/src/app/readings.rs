@@ -4,8 +4,7 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use dustcoat_core::bake::{
-    Extent, MEASUREMENTS, Measurement, MeasurementKey, Reading, Surface, measure, measure_coarsely, measurement,
-    reading,
+    Extent, MEASUREMENTS, Measurement, MeasurementKey, Surface, measure, measure_coarsely, measurement,
 };
 use dustcoat_core::document::Document;
 use dustcoat_core::evaluate::{self, Measured, wanted};
@@ -26,10 +25,6 @@ pub(super) fn key_of(document: &Document, piece: &Piece, measurement: &Measureme
 
 fn find(kind: &str) -> Result<&'static Measurement, AppError> {
     measurement::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))
-}
-
-pub(super) fn find_reading(kind: &str) -> Result<&'static Reading, AppError> {
-    reading::find(kind).ok_or_else(|| AppError::NoReading(kind.into()))
 }
 
 /// What a measurement of a surface is kept under.
@@ -95,6 +90,7 @@ impl App {
             Ok(MeasurementState {
                 kind: m.kind.into(),
                 params: (m.specs)(Extent::of(piece)),
+                weather: !m.weather.is_empty(),
                 planes: m.planes.iter().map(|(k, l)| ((*k).into(), (*l).into())).collect(),
                 state: match (seconds, stale) {
                     (Some(_), _) => Freshness::Fresh,

@@ -1,6 +1,7 @@
 //! Pictures that take seconds to make and are looked at all the time, on disk: ready finishes, recipes and mask lines on the swatch ball. Each lies under a hash of what it shows.
 
 use std::collections::VecDeque;
+use std::convert::Infallible;
 use std::fs;
 use std::io::Write;
 use std::path::PathBuf;
@@ -11,7 +12,6 @@ use dustcoat_core::handoff::png;
 use dustcoat_core::ready::{self, READY};
 use dustcoat_demo::finishes;
 
-use super::photographs::surely;
 use super::{App, AppError, lock};
 use crate::db::DbError;
 
@@ -39,7 +39,8 @@ impl Shelf {
 
     /// The PNG of some content, made where it is not there. A disk that is full is no reason not to show it.
     fn picture(&self, content: &[u8], make: impl FnOnce() -> Vec<u8>) -> Vec<u8> {
-        surely(self.made(content, || Ok(make())))
+        let Ok(png) = self.made::<Infallible>(content, || Ok(make()));
+        png
     }
 
     /// The same of what can fail.

@@ -8,7 +8,8 @@ use std::time::Instant;
 
 use clap::{Args, ValueEnum};
 use dustcoat_core::bake::{
-    Extent, Finer, MEASUREMENTS, Measurement, MeasurementKey, READINGS, Reading, Surface, measure, measurement, reading,
+    Extent, Finer, MEASUREMENTS, Measurement, MeasurementKey, READINGS, Reading, Surface, measure, measurement,
+    reading, weather,
 };
 use dustcoat_core::evaluate::texture;
 use dustcoat_core::handoff::{exr, of_sheet, png};
@@ -40,7 +41,7 @@ pub struct BakeArgs {
     /// Texture size: a power of two from 64 to 4096.
     #[arg(long, default_value_t = 1024)]
     size: u32,
-    /// What to write, with commas: readings (edges:fine for one of three radii), position, normal, base_normal; all readings if not given.
+    /// What to write, with commas: readings (edges:fine for one of three radii, flow:washed for what else it tells), position, normal, base_normal; all readings if not given.
     #[arg(long, value_delimiter = ',')]
     readings: Vec<String>,
     /// A setting, such as occlusion.rays=256, curvature.fine=1.5 or facing.direction=down.
@@ -69,10 +70,10 @@ fn find_reading(name: &str) -> Result<&'static Reading, CliError> {
 
 /// The settings that a kind has: of a measurement, or of a reading.
 fn specs_of(kind: &str, text: &str) -> Result<Vec<ParamSpec>, CliError> {
-    let measured = measurement::find(kind).map(|m| (m.specs)(Extent::default()));
+    let measured = measurement::settings_of(kind, Extent::default()).map(|m| m.1);
     let specs = measured.or_else(|| reading::find(kind).map(|r| (r.specs)()));
     let all = || {
-        let kinds: Vec<&str> = MEASUREMENTS.iter().map(|m| m.kind).collect();
+        let kinds: Vec<&str> = [weather::KIND].into_iter().chain(MEASUREMENTS.iter().map(|m| m.kind)).collect();
         let more = READINGS.iter().map(|r| r.kind).filter(|k| !kinds.contains(k));
         kinds.iter().copied().chain(more).collect::<Vec<_>>().join(", ")
     };
@@ -92,9 +93,9 @@ fn reading_settings(list: &[String]) -> Result<BTreeMap<String, Settings>, CliEr
     Ok(out)
 }
 
-fn key(measurement: &Measurement, piece: &Piece, settings: &BTreeMap<String, Settings>) -> MeasurementKey {
-    let own = settings.get(measurement.kind).cloned().unwrap_or_default();
-    MeasurementKey::new(measurement, Extent::of(piece), &own)
+fn key(measured: &Measurement, piece: &Piece, settings: &BTreeMap<String, Settings>) -> MeasurementKey {
+    let settings = measurement::settings_among(settings, measured.kind);
+    MeasurementKey::new(measured, Extent::of(piece), &settings)
 }
 
 /// One map to write: its name and one or three numbers per covered texel, components one after the other.
@@ -164,11 +165,10 @@ fn reading_map(
         free.insert(measure(m, surface, &key.settings, &Cancel::default(), &tick).map_err(app)?);
     }
     let mut own = settings.get(reading.kind).cloned().unwrap_or_default();
-    if let Some((_, radius)) = name.split_once(':') {
-        let spec = (reading.specs)().into_iter().find(|s| s.key == "radius");
-        let spec = spec.ok_or_else(|| usage(format!("{name}: {} is read at one radius only", reading.kind)))?;
-        spec.check(&Value::Text(radius.into())).map_err(|e| usage(format!("{name}: {e}")))?;
-        own.insert("radius".into(), radius.into());
+    if let Some((_, way)) = name.split_once(':') {
+        let spec = reading.ways().ok_or_else(|| usage(format!("{name}: {} is read in one way only", reading.kind)))?;
+        spec.check(&Value::Text(way.into())).map_err(|e| usage(format!("{name}: {e}")))?;
+        own.insert(spec.key.into(), way.into());
     }
     let own = resolve(&(reading.specs)(), &own, &DialStates::new());
     let plane = reading.plane(surface, &own, reading.measurement().and_then(|m| held.get(m.kind)));

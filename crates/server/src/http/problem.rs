@@ -62,6 +62,7 @@ impl Failure {
                 AppError::Edit(_)
                 | AppError::EmptyLine
                 | AppError::ClearSpot
+                | AppError::NoGrey(_)
                 | AppError::NotBrought(_)
                 | AppError::NoName
                 | AppError::NoThing(_)

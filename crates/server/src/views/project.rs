@@ -104,6 +104,8 @@ pub struct MeasurementState {
     pub kind: String,
     /// Its settings, with the defaults for this piece.
     pub params: Vec<ParamSpec>,
+    /// Whether it follows the project's weather.
+    pub weather: bool,
     /// The planes it consists of: key and label.
     pub planes: Vec<(String, String)>,
     /// Whether it is at hand.
@@ -173,6 +175,10 @@ pub struct PlanView {
     pub fresh: Element,
     /// Where an element may lie, and what the artist reads.
     pub places: Vec<(Whereabouts, &'static str)>,
+    /// How far from its planned share an element may be, 0…1.
+    pub near: f64,
+    /// What is planned in all, where that is more than there is of the piece.
+    pub over: Option<f64>,
 }
 
 /// A newer version of a recipe in use.

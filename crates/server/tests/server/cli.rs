@@ -94,7 +94,7 @@ fn every_reading_and_more_is_written_in_both_formats_and_for_every_sheet() {
 
     for (wrong, words) in [
         (["--readings", "edges:huge"], "medium, fine, broad"),
-        (["--readings", "altitude:fine"], "one radius only"),
+        (["--readings", "altitude:fine"], "one way only"),
         (["--readings", "base_normal"], "--finer"),
         (["--set", "curvature.depth=2"], "it has: fine, medium, broad"),
         (["--set", "lustre.rays=2"], "there is nothing called"),

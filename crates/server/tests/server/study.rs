@@ -98,6 +98,12 @@ fn pictures_are_shown_in_the_sizes_that_there_are_and_spots_say_their_colour() {
     assert!((told["given_back"].as_f64().unwrap() - 0.16).abs() < 0.01, "{told}");
     let grey = spot(json!({"at": [0.2, 0.5], "grey": {"at": [0.2, 0.5], "is": 0.18}}));
     assert!((grey["given_back"].as_f64().unwrap() - 0.18).abs() < 1e-4);
+    // A grey that gives back nothing, or more than all, is none.
+    for is in [0.0, -5.0, 1.5] {
+        let asked = json!({"at": [0.8, 0.5], "grey": {"at": [0.2, 0.5], "is": is}});
+        let refused = server.request("POST", &format!("{path}/tone")).json(&asked).send().unwrap();
+        assert!(problem(refused).2.contains("from 0.01 to 1"), "{is}");
+    }
     assert_eq!(server.get(&format!("{path}/colors?count=2")).as_array().unwrap().len(), 2);
 }
 
@@ -108,6 +114,7 @@ fn a_plan_is_blocked_in_at_once_and_undone_at_once() {
     let mut p = server.project();
     assert_eq!(p["plan"]["fresh"]["name"], "element");
     assert_eq!(p["plan"]["places"].as_array().unwrap().len(), 7);
+    assert_eq!((&p["plan"]["near"], &p["plan"]["over"]), (&json!(0.05), &Value::Null));
     let mut element = |name: &str, color: &str, place: &str, share: f64| {
         let mut row = p["plan"]["fresh"].clone();
         row["name"] = json!(name);

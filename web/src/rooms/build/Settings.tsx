@@ -7,7 +7,7 @@ import type { Entry, Join, Layer, ParamSpec, Standing, Step } from "../../api/ty
 import { Fold } from "../../controls/Fold";
 import { NoteButton, NoteWords } from "../../controls/Note";
 import { Setting } from "../../controls/Setting";
-import { commit, select } from "../../state/actions";
+import { commit, select, writeOn } from "../../state/actions";
 import { effective, entryOf, findLayer, stepValue } from "../../state/document";
 import { useStore } from "../../state/store";
 import { RecipeDials } from "../dials/RecipeDials";
@@ -47,7 +47,7 @@ function LayerSettings({ layer }: { layer: Layer }) {
         <span className="crumb">
           {layer.name} › <b>{what}</b>
         </span>
-        <NoteButton on={{ kind: "layer", layer: layer.id }} of={layer.name} note={layer.note} />
+        <NoteButton of={layer.name} note={layer.note} keep={writeOn({ kind: "layer", layer: layer.id })} />
       </div>
       <NoteWords note={layer.note} />
       <div className="block">
@@ -197,7 +197,7 @@ function StepSettings({ layer, step, project }: { layer: Layer; step: Step; proj
         <span className="crumb">
           {layer.name} › <b>{entry?.label ?? step.kind}</b>
         </span>
-        <NoteButton on={{ kind: "step", ...target }} of={entry?.label ?? step.kind} note={step.note} />
+        <NoteButton of={entry?.label ?? step.kind} note={step.note} keep={writeOn({ kind: "step", ...target })} />
       </div>
       <NoteWords note={step.note} />
       <div className="block">

@@ -7,7 +7,7 @@ import { IconGripVertical, IconTrash } from "@tabler/icons-react";
 
 import type { Dial, Layer, ProjectView, Value } from "../../api/types";
 import { useDragSensors } from "../../controls/useDragSensors";
-import { commit } from "../../state/actions";
+import { commit, writeOn } from "../../state/actions";
 import { allLayers, isShown } from "../../state/document";
 import { NoteButton, NoteWords } from "../../controls/Note";
 import { useStore } from "../../state/store";
@@ -113,7 +113,7 @@ function OwnDial({ dial, project }: { dial: Dial; project: ProjectView }) {
         }
         tools={
           <>
-            <NoteButton on={{ kind: "dial", dial: dial.id }} of={dial.label} note={dial.note} />
+            <NoteButton of={dial.label} note={dial.note} keep={writeOn({ kind: "dial", dial: dial.id })} />
             <Tools dial={dial} />
           </>
         }

@@ -18,6 +18,7 @@ import {
   shareAt,
   showing,
   sized,
+  type Tool,
   turnedBy,
 } from "./geometry";
 import { Handles } from "./Handles";
@@ -26,9 +27,6 @@ import { BoardTools } from "./Tools";
 import { useSeen } from "./useSeen";
 
 const NOTHING: BoardItem[] = [];
-
-/** What the next click on the board does. */
-export type Tool = { kind: "none" } | { kind: "arrow"; from: Point | null };
 
 const WAYS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 

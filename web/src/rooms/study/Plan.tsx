@@ -6,6 +6,7 @@ import { Button } from "@mantine/core";
 import type { Element } from "../../api/types";
 import { useDragSensors } from "../../controls/useDragSensors";
 import { commit } from "../../state/actions";
+import { percent } from "../../state/document";
 import { useStore } from "../../state/store";
 import { PlanRow } from "./PlanRow";
 
@@ -16,7 +17,7 @@ export function Plan() {
   const fresh = useStore((s) => s.project?.plan.fresh);
   const sensors = useDragSensors();
   const missing = plan.filter((e) => e.layer === undefined);
-  const planned = plan.reduce((sum, e) => sum + (e.share ?? 0), 0);
+  const over = useStore((s) => s.project?.plan.over);
   const dropped = ({ active, over }: DragEndEvent) => {
     const to = plan.findIndex((e) => e.id === over?.id);
     if (to >= 0 && over?.id !== active.id) void commit({ edit: "move_element", element: String(active.id), index: to });
@@ -45,8 +46,8 @@ export function Plan() {
           is then laid in flat colour at a click, to see whether proportions hold before any detail goes in.
         </p>
       )}
-      {planned > 1.001 && (
-        <p className="hint warn">{Math.round(planned * 100)} % are planned in all: more than there is of the piece.</p>
+      {typeof over === "number" && (
+        <p className="hint warn">{percent(over)} are planned in all: more than there is of the piece.</p>
       )}
       <div className="plan-foot">
         {missing.length > 0 && (

@@ -7,6 +7,7 @@ import { Link } from "wouter";
 
 import type { Element, Whereabouts } from "../../api/types";
 import { ColorPatch } from "../../controls/ColorField";
+import { NoteButton, NoteWords } from "../../controls/Note";
 import { useDraft } from "../../controls/useDraft";
 import { commit, select } from "../../state/actions";
 import { allLayers, findLayer, percent } from "../../state/document";
@@ -16,7 +17,8 @@ export function PlanRow({ element }: { element: Element }) {
   const { setNodeRef, attributes, listeners, transform, transition } = useSortable({ id: element.id });
   const visible = useStore((s) => s.evaluation?.coverage.find((c) => c.layer === element.layer)?.visible);
   const set = (change: Partial<Element>) => void commit({ edit: "set_element", element: { ...element, ...change } });
-  const off = visible !== undefined && element.share !== undefined && Math.abs(visible - element.share) > 0.05;
+  const near = useStore((s) => s.project?.plan.near ?? 0);
+  const off = visible !== undefined && element.share !== undefined && Math.abs(visible - element.share) > near;
   return (
     <div
       ref={setNodeRef}
@@ -43,12 +45,13 @@ export function PlanRow({ element }: { element: Element }) {
           keep={(material) => set({ material })}
         />
         <Place element={element} set={set} />
+        <NoteWords note={element.note} />
       </div>
       <Share element={element} />
       <b
         className={off ? "warn" : undefined}
         data-there
-        title={off ? "Further than 5 % from what was planned" : undefined}
+        title={off ? `Further than ${percent(near)} from what was planned` : undefined}
       >
         {visible === undefined ? "–" : percent(visible)}
       </b>
@@ -62,6 +65,7 @@ export function PlanRow({ element }: { element: Element }) {
             checked={element.done ?? false}
             onChange={(e) => set({ done: e.currentTarget.checked })}
           />
+          <NoteButton of={element.name} note={element.note} keep={(note) => set({ note })} />
           <Tooltip label="Take the row out; its layer stays">
             <ActionIcon
               size={18}

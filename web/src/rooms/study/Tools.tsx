@@ -18,8 +18,7 @@ import { freeName } from "../../controls/KeepAs";
 import { usePalettes } from "../../controls/Palettes";
 import { commit, say } from "../../state/actions";
 import { busy, useStore } from "../../state/store";
-import type { Tool } from "./Board";
-import { type BoardPicture, isLying } from "./geometry";
+import { type BoardPicture, isLying, type Tool } from "./geometry";
 
 interface Props {
   chosen: BoardItem[];

@@ -3,6 +3,9 @@ import type { BoardItem, End, Lies } from "../../api/types";
 
 export type Point = [number, number];
 
+/** What the next click on the board does. */
+export type Tool = { kind: "none" } | { kind: "arrow"; from: Point | null };
+
 /** What of the board is seen: the point in the upper left corner, and pixels to a point. */
 export interface Seen {
   from: Point;

@@ -1,12 +1,13 @@
 // What is measured of the piece, as cards: the picture on the piece, whether it is up to date, its settings. And the readings that cost nothing.
 import { Button, SegmentedControl, Tooltip } from "@mantine/core";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 
 import type { Entry, MeasurementState, ProjectView } from "../../api/types";
 import { Setting } from "../../controls/Setting";
 import { show } from "../../state/actions";
 import { measure } from "../../state/jobs";
 import { type Shown, useStore } from "../../state/store";
+import { Weather } from "./Weather";
 
 export function Measurements({ project }: { project: ProjectView }) {
   const catalog = useStore((s) => s.catalog);
@@ -25,17 +26,21 @@ export function Measurements({ project }: { project: ProjectView }) {
               : `Measure all, about ${seconds(estimate)}`}
         </Button>
       </div>
-      {project.measurements.map((state) => {
+      {project.measurements.map((state, i) => {
         const entry = catalog.find((e) => e.family === "measurement" && e.kind === state.kind);
+        // The weather stands before the first that follows it.
+        const first = state.weather && !project.measurements.slice(0, i).some((m) => m.weather);
         return (
           entry && (
-            <Card
-              key={state.kind}
-              entry={entry}
-              state={state}
-              project={project}
-              readings={readings.filter((r) => r.measured === state.kind)}
-            />
+            <Fragment key={state.kind}>
+              {first && <Weather project={project} />}
+              <Card
+                entry={entry}
+                state={state}
+                project={project}
+                readings={readings.filter((r) => r.measured === state.kind)}
+              />
+            </Fragment>
           )
         );
       })}
@@ -61,7 +66,9 @@ const seconds = (s: number) => (s < 1 ? "1 s" : s < 90 ? `${Math.round(s)} s` : 
 /** The address of a reading's picture; it changes with everything that changes the picture. */
 function pictureOf(project: ProjectView, reading: string, state?: MeasurementState): string {
   const { piece, document } = project;
-  const settings = state ? JSON.stringify(document.readings[state.kind] ?? {}) : "";
+  const settings = state
+    ? JSON.stringify([document.readings[state.kind], state.weather && document.readings.weather])
+    : "";
   const version = [
     piece.hash,
     document.draft_size,
@@ -81,20 +88,25 @@ interface CardProps {
 }
 
 function Card({ entry, state, project, readings }: CardProps) {
-  const [radius, setRadius] = useState(state.planes.length > 1 ? "medium" : "");
+  const [chosen, setChosen] = useState("");
   const [kind, setKind] = useState(readings[0]?.kind ?? "");
-  const name = radius === "" ? kind : `${kind}:${radius}`;
+  // In which of several ways it is read: the first is the usual one.
+  const ways = readings.find((r) => r.kind === kind)?.params.find((p) => p.type === "choice");
+  const way = ways?.choices.some(([w]) => w === chosen) ? chosen : (ways?.choices[0]?.[0] ?? "");
+  const name = way === "" ? kind : `${kind}:${way}`;
   const key: Shown = `reading:${name}`;
   const on = useStore((s) => s.shown === key);
   const shown = useStore((s) => s.shown);
   const settings = project.document.readings[state.kind] ?? {};
   const standIn = project.stand_ins.includes(kind);
   const there = standIn || state.state === "fresh";
-  const look = (nextKind: string, nextRadius: string) => {
+  const look = (nextKind: string, nextWay: string) => {
     setKind(nextKind);
-    setRadius(nextRadius);
+    setChosen(nextWay);
+    const offered = readings.find((r) => r.kind === nextKind)?.params.find((p) => p.type === "choice")?.choices;
+    const next = offered?.some(([w]) => w === nextWay) ? nextWay : offered?.[0]?.[0];
     // What is looked at follows the choice.
-    if (shown === key) show(`reading:${nextRadius === "" ? nextKind : `${nextKind}:${nextRadius}`}`);
+    if (shown === key) show(`reading:${next === undefined ? nextKind : `${nextKind}:${next}`}`);
   };
   return (
     <article className={on ? "reading shown" : "reading"} data-reading={state.kind}>
@@ -130,16 +142,16 @@ function Card({ entry, state, project, readings }: CardProps) {
             aria-label={`What is shown of ${entry.label}`}
             data={readings.map((r) => ({ value: r.kind, label: r.label }))}
             value={kind}
-            onChange={(v) => look(v, radius)}
+            onChange={(v) => look(v, way)}
           />
         )}
-        {state.planes.length > 1 && (
+        {ways && (
           <SegmentedControl
             fullWidth
             size="xs"
-            aria-label={`Radius shown of ${entry.label}`}
-            data={state.planes.map(([value, label]) => ({ value, label }))}
-            value={radius}
+            aria-label={`${ways.label} shown of ${entry.label}`}
+            data={ways.choices.map(([value, label]) => ({ value, label }))}
+            value={way}
             onChange={(v) => look(kind, v)}
           />
         )}

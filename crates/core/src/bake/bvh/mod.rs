@@ -6,6 +6,7 @@
 
 mod build;
 mod cast;
+mod near;
 
 use glam::Vec3;
 use rayon::prelude::*;
@@ -106,6 +107,11 @@ impl Bvh {
         let triangle = |i: &Item| cancel.check().map(|()| Triangle::new(all[i.index as usize]));
         let triangles = items.par_iter().map(triangle).collect::<Result<_, _>>()?;
         Ok(Bvh { nodes, triangles, index: items.iter().map(|i| i.index).collect() })
+    }
+
+    /// The nearest place of the triangles to a point that is nearer than `within`.
+    pub fn nearest_place(&self, p: Vec3, within: f32) -> Option<Vec3> {
+        near::nearest_place(self, p, within)
     }
 
     /// The stretches of each lane that lie within solids, however many lie over one another there: `tell` gets the lane, where it begins and where it ends, up to the

@@ -6,7 +6,7 @@
 //! all radii.
 
 use super::rays::Rays;
-use super::{Extent, Measurement, Run, smooth_spec};
+use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::bvh::WIDTH;
 use crate::bake::rays::uniform_sphere;
 use crate::setting::{ParamSpec, Resolved};
@@ -17,8 +17,9 @@ pub static MEASUREMENT: Measurement = Measurement {
     label: "Curvature",
     help: "Where the surface stands out and where it closes in, at three sizes: what edges and recesses are read from.",
     specs,
+    weather: &[],
     planes: &[("fine", "Fine"), ("medium", "Medium"), ("broad", "Broad")],
-    fill,
+    work: Work::Texels(fill),
 };
 
 fn specs(extent: Extent) -> Vec<ParamSpec> {
@@ -48,7 +49,7 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         near: nearest * 1e-3,
         far: farthest,
         alike: true,
-        direction: uniform_sphere,
+        direction: &uniform_sphere,
     };
     // The flat face's own normal decides which way is in; the smooth one would leak at coarse facets.
     let start = |i: usize| run.spot(i, nearest * 0.01);

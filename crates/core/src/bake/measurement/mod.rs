@@ -2,10 +2,18 @@
 //! each in [`MEASUREMENTS`]. Readings are what masks take of them.
 
 mod curvature;
+mod dust;
+pub mod flow;
+mod frost;
 mod hidden;
 mod occlusion;
+mod rain;
 mod rays;
+mod sun;
 mod thickness;
+mod touch;
+
+use std::collections::BTreeMap;
 
 use glam::Vec3;
 use rayon::prelude::*;
@@ -14,7 +22,7 @@ use super::atlas::metric;
 use super::bvh::{Packet, WIDTH};
 use super::frame::{barycentrics, drawn_in};
 use super::shared::Others;
-use super::{Solid, Surface};
+use super::{Solid, Surface, weather};
 use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::setting::{DialStates, ParamSpec, Resolved, Settings, resolve};
@@ -75,18 +83,64 @@ pub struct Measurement {
     pub help: &'static str,
     /// Its settings for a piece of that size.
     pub specs: fn(Extent) -> Vec<ParamSpec>,
+    /// Settings of the weather that it follows, by key.
+    pub weather: &'static [&'static str],
     /// The planes it consists of: key and label.
     pub planes: &'static [(&'static str, &'static str)],
-    /// Fills a run of each plane with values 0…1.
-    pub fill: fn(&Run, &Resolved, &mut [&mut [f32]]),
+    /// How it is taken.
+    pub work: Work,
+}
+
+/// How a measurement is taken.
+pub enum Work {
+    /// Texel by texel: fills a run of each plane with values 0…1.
+    Texels(fn(&Run, &Resolved, &mut [&mut [f32]])),
+    /// All of a surface at once, plane after plane.
+    Surface(fn(&Surface, &Solid, &Resolved, &Cancel, OnProgress) -> Result<Plane, Cancelled>),
+}
+
+impl Measurement {
+    /// All that it depends on for a piece of that size: its own settings and those of the weather that it follows.
+    pub fn all_specs(&self, extent: Extent) -> Vec<ParamSpec> {
+        let mut specs = (self.specs)(extent);
+        specs.extend(weather::some(self.weather));
+        specs
+    }
+}
+
+/// What has settings that belong to the project, for a piece of that size: a measurement, or the weather. Its label and its own settings.
+pub fn settings_of(kind: &str, extent: Extent) -> Option<(&'static str, Vec<ParamSpec>)> {
+    if kind == weather::KIND {
+        return Some((weather::LABEL, weather::specs()));
+    }
+    find(kind).map(|m| (m.label, (m.specs)(extent)))
 }
 
 /// All measurements.
-pub static MEASUREMENTS: &[&Measurement] = &[&occlusion::MEASUREMENT, &curvature::MEASUREMENT, &thickness::MEASUREMENT];
+pub static MEASUREMENTS: &[&Measurement] = &[
+    &occlusion::MEASUREMENT,
+    &curvature::MEASUREMENT,
+    &thickness::MEASUREMENT,
+    &rain::MEASUREMENT,
+    &flow::MEASUREMENT,
+    &sun::MEASUREMENT,
+    &dust::MEASUREMENT,
+    &touch::MEASUREMENT,
+    &frost::MEASUREMENT,
+];
 
 /// The measurement of that kind.
 pub fn find(kind: &str) -> Option<&'static Measurement> {
     MEASUREMENTS.iter().copied().find(|m| m.kind == kind)
+}
+
+/// The settings of a measurement out of those that a project keeps by kind: its own, and those of the weather that it follows.
+pub fn settings_among(kept: &BTreeMap<String, Settings>, kind: &str) -> Settings {
+    let mut own = kept.get(kind).cloned().unwrap_or_default();
+    let follows = find(kind).map_or(&[][..], |m| m.weather);
+    let weather = kept.get(weather::KIND).into_iter().flatten();
+    own.extend(weather.filter(|(k, _)| follows.contains(&k.as_str())).map(|(k, v)| (k.clone(), v.clone())));
+    own
 }
 
 /// A measurement with its settings: what a mask line needs and what is kept.
@@ -103,7 +157,7 @@ pub struct MeasurementKey {
 impl MeasurementKey {
     /// A measurement of a piece of that size, by a project's settings.
     pub fn new(measurement: &Measurement, extent: Extent, settings: &Settings) -> Self {
-        let settings = resolve(&(measurement.specs)(extent), settings, &DialStates::new());
+        let settings = resolve(&measurement.all_specs(extent), settings, &DialStates::new());
         Self { kind: measurement.kind, settings, drawn_from: None }
     }
 
@@ -275,7 +329,17 @@ pub fn measure(
     let label = format!("Measuring {}", measurement.label.to_lowercase());
     let progress = Progress::new(label, surface.atlas.len().div_ceil(BATCH), on);
     let hidden = hidden(surface, solid, cancel)?;
-    let work = Work { measurement, solid, settings, progress: &progress, cancel };
+    let fill = match measurement.work {
+        Work::Texels(fill) => fill,
+        Work::Surface(take) => {
+            let mut out = take(surface, solid, settings, cancel, on)?;
+            if hidden.contains(&true) {
+                hidden::carry_on(surface, &mut out, &hidden);
+            }
+            return Ok(out);
+        }
+    };
+    let work = Taking { planes: measurement.planes.len(), fill, solid, settings, progress: &progress, cancel };
     let mut out = work.centres(surface)?;
     if settings.text("smooth") == "on" {
         work.edges(surface, &hidden, &mut out)?;
@@ -291,28 +355,29 @@ pub fn measure(
 }
 
 /// What is measured of a surface, and how.
-struct Work<'a> {
-    measurement: &'a Measurement,
+struct Taking<'a> {
+    planes: usize,
+    fill: fn(&Run, &Resolved, &mut [&mut [f32]]),
     solid: &'a Solid,
     settings: &'a Resolved,
     progress: &'a Progress<'a>,
     cancel: &'a Cancel,
 }
 
-impl Work<'_> {
+impl Taking<'_> {
     /// The values of texels, plane by plane, so far from their centres.
     fn fill(&self, surface: &Surface, texels: &[u32], offset: [f32; 2]) -> Vec<f32> {
-        let mut values = vec![0.0; texels.len() * self.measurement.planes.len()];
+        let mut values = vec![0.0; texels.len() * self.planes];
         let mut planes: Vec<&mut [f32]> = values.chunks_mut(texels.len()).collect();
         let run = Run { surface, solid: self.solid, texels, offset, cancel: self.cancel };
-        (self.measurement.fill)(&run, self.settings, &mut planes);
+        (self.fill)(&run, self.settings, &mut planes);
         values
     }
 
     /// Every texel at its centre.
     fn centres(&self, surface: &Surface) -> Result<Plane, Cancelled> {
         let all: Vec<u32> = (0..surface.atlas.len() as u32).collect();
-        let n = self.measurement.planes.len();
+        let n = self.planes;
         let mut out = vec![0.0; all.len() * n];
         let centre = |texels: &[u32]| self.fill(surface, texels, [0.0; 2]);
         for (start, values) in batches(&all, &centre, self.progress, self.cancel)? {
@@ -323,7 +388,7 @@ impl Work<'_> {
 
     /// Texels on edges of what was measured, again: the mean over four places in each, of those that can be seen.
     fn edges(&self, surface: &Surface, hidden: &[bool], out: &mut [f32]) -> Result<(), Cancelled> {
-        let n = self.measurement.planes.len();
+        let n = self.planes;
         let edges = on_edges(surface, out, n, hidden);
         let again = |texels: &[u32]| {
             let mut sum = vec![0.0f32; texels.len() * n];
@@ -349,7 +414,7 @@ impl Work<'_> {
 
     /// What else lies on shared texels, into the mean of each of the `len` texels. What lies within another shell there tells nothing and is left out.
     fn others(&self, others: &Others, len: usize, out: &mut [f32]) -> Result<(), Cancelled> {
-        let n = self.measurement.planes.len();
+        let n = self.planes;
         let depths = others.surface.found.depths.get();
         let texels: Vec<u32> =
             (0..others.of.len() as u32).filter(|i| depths.is_none_or(|d| d[*i as usize] == 0)).collect();
@@ -368,7 +433,7 @@ impl Work<'_> {
 }
 
 /// Which texels lie within another shell; none of them where no shells lie in one another. How deep each lies is kept.
-fn hidden(surface: &Surface, solid: &Solid, cancel: &Cancel) -> Result<Vec<bool>, Cancelled> {
+pub(super) fn hidden(surface: &Surface, solid: &Solid, cancel: &Cancel) -> Result<Vec<bool>, Cancelled> {
     if !solid.sunken {
         return Ok(vec![]);
     }

@@ -1,7 +1,7 @@
 //! Occlusion: the cosine-weighted share of the sky above each texel that is left open. 1 = open.
 
 use super::rays::Rays;
-use super::{Extent, Measurement, Run, smooth_spec};
+use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::bvh::{Packet, WIDTH};
 use crate::bake::rays::cosine_hemisphere;
 use crate::setting::{ParamSpec, Resolved};
@@ -11,8 +11,9 @@ pub static MEASUREMENT: Measurement = Measurement {
     label: "Occlusion",
     help: "How open the surface lies: 1 in the open, 0 deep in a hollow.",
     specs,
+    weather: &[],
     planes: &[("open", "Open")],
-    fill,
+    work: Work::Texels(fill),
 };
 
 fn specs(extent: Extent) -> Vec<ParamSpec> {
@@ -51,7 +52,7 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         near: lift,
         far: distance,
         alike: false,
-        direction: cosine_hemisphere,
+        direction: &cosine_hemisphere,
     };
     let own_shell = settings.text("by") == "shell";
     let shell_of = run.solid.shell_of(piece);

@@ -7,7 +7,7 @@ use crate::bake::bvh::{Packet, WIDTH};
 use crate::bake::rays::{Directions, frame, mix};
 
 /// How a measurement looks around.
-pub(super) struct Rays {
+pub(super) struct Rays<'a> {
     /// Rays per texel.
     pub count: u32,
     /// Tells the directions of one measurement from those of another.
@@ -20,10 +20,10 @@ pub(super) struct Rays {
     /// whether something is met, neighbours would step together.
     pub alike: bool,
     /// A direction around z from a point of the unit square.
-    pub direction: fn([f32; 2]) -> Vec3,
+    pub direction: &'a dyn Fn([f32; 2]) -> Vec3,
 }
 
-impl Rays {
+impl Rays<'_> {
     /// Fills a run of `N` planes with the means over each texel's rays of what `see` tells of a packet. `start` gives a texel's origin and axis by its place in
     /// the run; `see` gets the place of the first lane, the packet, and the cosine of each lane's ray to its axis. Leaves off when asked to stop.
     pub fn mean<const N: usize>(

@@ -1,7 +1,7 @@
 //! Thickness: the mean way through the solid behind each texel, as a share of the greatest that is told apart. 0 = thin as a sheet.
 
 use super::rays::Rays;
-use super::{Extent, Measurement, Run, smooth_spec};
+use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::bvh::WIDTH;
 use crate::bake::rays::cosine_hemisphere;
 use crate::setting::{ParamSpec, Resolved};
@@ -11,8 +11,9 @@ pub static MEASUREMENT: Measurement = Measurement {
     label: "Thickness",
     help: "How much material lies behind the surface: 0 at thin fins and rims, 1 where it is as thick as the distance.",
     specs,
+    weather: &[],
     planes: &[("way", "Way through")],
-    fill,
+    work: Work::Texels(fill),
 };
 
 fn specs(extent: Extent) -> Vec<ParamSpec> {
@@ -39,7 +40,7 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         near: lift,
         far: distance,
         alike: false,
-        direction: cosine_hemisphere,
+        direction: &cosine_hemisphere,
     };
     let start = |i: usize| {
         // Inwards of the flat face: a smooth normal would send rays out of coarse facets.

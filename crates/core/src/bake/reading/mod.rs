@@ -5,15 +5,22 @@
 
 mod altitude;
 mod border;
+mod damp;
+mod dust;
 mod edges;
 mod facing;
+mod flow;
+mod frost;
 mod grain;
 mod ground;
 mod occlusion;
 mod part;
+mod rain;
 mod recesses;
 mod shell;
+mod sun;
 mod thickness;
+mod touch;
 
 use std::sync::Arc;
 
@@ -24,7 +31,7 @@ use super::measurement::{self, Extent, Measurement, MeasurementKey};
 use crate::mesh::Piece;
 use crate::mesh::parts::StandIn;
 use crate::raster::Plane;
-use crate::setting::{ParamSpec, Resolved, Settings};
+use crate::setting::{ParamSpec, ParamType, Resolved, Settings};
 
 pub use shell::random;
 
@@ -78,6 +85,13 @@ pub static READINGS: &[&Reading] = &[
     &shell::READING,
     &part::READING,
     &border::READING,
+    &rain::READING,
+    &flow::READING,
+    &sun::READING,
+    &dust::READING,
+    &touch::READING,
+    &damp::READING,
+    &frost::READING,
 ];
 
 /// The reading of that kind.
@@ -85,7 +99,21 @@ pub fn find(kind: &str) -> Option<&'static Reading> {
     READINGS.iter().copied().find(|r| r.kind == kind)
 }
 
+/// The reading of a name, with the settings that the name says: `edges`, or `edges:fine` for one of the ways in which it is read.
+pub fn named(name: &str) -> Option<(&'static Reading, Settings)> {
+    let (kind, way) = name.split_once(':').map_or((name, None), |(k, w)| (k, Some(w)));
+    let reading = find(kind)?;
+    let Some(way) = way else { return Some((reading, Settings::new())) };
+    let spec = reading.ways().filter(|s| s.choices.iter().any(|c| c.0 == way))?;
+    Some((reading, [(spec.key.to_owned(), way.into())].into()))
+}
+
 impl Reading {
+    /// The setting that says in which of several ways it is read: at which radius, towards where.
+    pub fn ways(&self) -> Option<ParamSpec> {
+        (self.specs)().into_iter().find(|s| s.kind == ParamType::Choice)
+    }
+
     /// The measurement that it is read from, if it is one that costs rays.
     pub fn measurement(&self) -> Option<&'static Measurement> {
         match self.origin {

@@ -19,6 +19,7 @@ mod rim;
 mod run;
 mod threshold;
 mod warp;
+mod wash;
 
 use std::any::Any;
 use std::sync::Arc;
@@ -109,6 +110,7 @@ pub static SHAPERS: &[&Shaper] = &[
     &warp::SHAPER,
     &creep::SHAPER,
     &run::SHAPER,
+    &wash::SHAPER,
 ];
 
 /// The shaper of that kind.

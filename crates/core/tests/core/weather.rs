@@ -1,0 +1,438 @@
+//! The weather against closed forms and integrals of its own: rain, sun, water, dust, touch; and what is done with bad input.
+
+use std::collections::BTreeMap;
+use std::f64::consts::{PI, TAU};
+use std::sync::Arc;
+
+use crate::common::{add_box, cube, measured, numbers, plate, quad, sphere};
+use dustcoat_core::bake::measurement::flow::{Flowed, MEASUREMENT, flow};
+use dustcoat_core::bake::measurement::settings_among;
+use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, Surface, measure, weather};
+use dustcoat_core::mask::shaper::{self, Given, Keeper, Work};
+use dustcoat_core::mesh::{Piece, Soup};
+use dustcoat_core::setting::{DialStates, Param, Resolved, Settings, Value, resolve};
+use dustcoat_core::task::{Cancel, silent};
+use glam::Vec3;
+
+fn built(soup: Soup) -> Arc<Piece> {
+    Arc::new(Piece::build(soup).unwrap())
+}
+
+/// The mean of a plane over the texels whose place is among those asked for.
+fn mean_where(surface: &Surface, plane: &[f32], holds: impl Fn(Vec3, Vec3) -> bool) -> f64 {
+    let a = &surface.atlas;
+    let there = (0..a.len())
+        .filter(|i| {
+            let (at, n) = (Vec3::new(a.px[*i], a.py[*i], a.pz[*i]), Vec3::new(a.nx[*i], a.ny[*i], a.nz[*i]));
+            a.area[*i] > 0.0 && holds(at, n)
+        })
+        .map(|i| f64::from(plane[i]));
+    let (sum, n) = there.fold((0.0, 0.0), |(s, n), v| (s + v, n + 1.0));
+    assert!(n > 0.0, "no texel lies there");
+    sum / n
+}
+
+/// A plate of `side` mm that leans by so many degrees towards the front.
+fn leaning(side: f32, degrees: f32) -> Arc<Piece> {
+    let (sin, cos) = degrees.to_radians().sin_cos();
+    let h = side / 2.0;
+    let at = |x: f32, t: f32| [x * h, -t * h * sin, t * h * cos];
+    let mut soup = Soup::default();
+    quad(&mut soup, "plate", [at(-1.0, 1.0), at(1.0, 1.0), at(1.0, -1.0), at(-1.0, -1.0)], [0.0, 0.0, 1.0, 1.0]);
+    built(soup)
+}
+
+#[test]
+fn bearings_go_clockwise_from_north_as_seen_from_above() {
+    let near = |a: Vec3, b: Vec3| assert!((a - b).length() < 1e-6, "{a} is not {b}");
+    near(weather::bearing(180.0, 180.0), Vec3::Z);
+    near(weather::bearing(90.0, 180.0), Vec3::X);
+    near(weather::bearing(0.0, 180.0), Vec3::NEG_Z);
+    // A front that faces north has east on its left.
+    near(weather::bearing(0.0, 0.0), Vec3::Z);
+    near(weather::bearing(90.0, 0.0), Vec3::NEG_X);
+}
+
+#[test]
+fn rain_on_a_leaning_plane_is_the_mean_cosine() {
+    let (slant, turns, lean) = (35.0f64, 40.0f64, 60.0f64);
+    let surface = Surface::new(leaning(100.0, lean as f32), 64);
+    let set = [("wind", 200.0), ("turns", turns), ("slant", slant), ("ground", 0.0), ("rays", 256.0)];
+    let rain = measured(&surface, "rain", &numbers(set));
+    let normal = [0.0, lean.to_radians().cos(), lean.to_radians().sin()];
+    let (n, mut sum) = (400, 0.0);
+    for (i, j) in (0..n).flat_map(|i| (0..n).map(move |j| (i, j))) {
+        let (u, v) = ((f64::from(i) + 0.5) / f64::from(n), (f64::from(j) + 0.5) / f64::from(n));
+        // 200° is 20° to the west of where the front faces, which is −X.
+        let (turn, fall) = ((20.0 + (2.0 * u - 1.0) * turns).to_radians(), (slant * (0.5 + v)).to_radians());
+        let way = [-turn.sin() * fall.sin(), fall.cos(), turn.cos() * fall.sin()];
+        sum += (0..3).map(|k| way[k] * normal[k]).sum::<f64>().max(0.0);
+    }
+    let wanted = sum / f64::from(n * n);
+    let found = mean_where(&surface, &rain, |_, _| true);
+    assert!((found - wanted).abs() < 0.003, "{found} is not {wanted}");
+}
+
+/// A floor of 400 mm, and a roof of 200 mm width 100 mm above its middle.
+fn roofed() -> Arc<Piece> {
+    let mut soup = Soup::default();
+    let floor = [[-200.0, 0.0, 200.0], [200.0, 0.0, 200.0], [200.0, 0.0, -200.0], [-200.0, 0.0, -200.0]];
+    quad(&mut soup, "floor", floor, [0.0, 0.0, 0.6, 0.6]);
+    add_box(&mut soup, [-100.0, 100.0, -199.0], [100.0, 104.0, 199.0], [0.62, 0.62, 1.0, 1.0]);
+    built(soup)
+}
+
+#[test]
+fn rain_reaches_in_under_a_roof_as_far_as_it_slants() {
+    let surface = Surface::new(roofed(), 512);
+    let at = |plane: &[f32], x: f32| {
+        mean_where(&surface, plane, |p, n| n.y > 0.9 && p.y < 1.0 && (p.x - x).abs() < 3.0 && p.z.abs() < 60.0)
+    };
+    let still = measured(&surface, "rain", &numbers([("slant", 0.0), ("turns", 0.0), ("ground", 0.0), ("rays", 64.0)]));
+    assert!(at(&still, 0.0) == 0.0 && at(&still, 95.0) == 0.0 && at(&still, 110.0) > 0.999);
+    // From the east at 30°, give or take half: what falls steeper than the way to the roof's edge is kept off.
+    let set = [("wind", 90.0), ("slant", 30.0), ("turns", 0.0), ("ground", 0.0), ("rays", 256.0)];
+    let rain = measured(&surface, "rain", &numbers(set));
+    for x in [60.0f64, 40.0, 20.0] {
+        let bound = ((100.0 - x) / 100.0).atan();
+        let steps = 2000;
+        let fall = (0..steps).map(|k| (30.0 * (0.5 + (f64::from(k) + 0.5) / f64::from(steps))).to_radians());
+        let wanted = fall.map(|a| if a > bound { a.cos() } else { 0.0 }).sum::<f64>() / f64::from(steps);
+        let found = at(&rain, x as f32);
+        assert!((found - wanted).abs() < 0.04, "{x} mm in: {found} is not {wanted}");
+    }
+    assert!(at(&rain, -80.0) < 1e-6, "the far side stays dry");
+}
+
+/// The dose of a year on a plane, by the textbook: `facing` is 0 for a level plane and 1 for one that stands upright and faces the equator.
+fn dose(latitude: f64, upright: bool) -> f64 {
+    let (phi, n, mut sum) = (latitude.to_radians(), 600, 0.0);
+    for (i, j) in (0..n).flat_map(|i| (0..n).map(move |j| (i, j))) {
+        let decline = 23.44f64.to_radians() * (TAU * (f64::from(i) + 0.5) / f64::from(n)).sin();
+        let hour = PI * (2.0 * (f64::from(j) + 0.5) / f64::from(n) - 1.0);
+        let high = phi.sin() * decline.sin() + phi.cos() * decline.cos() * hour.cos();
+        if high <= 0.0 {
+            continue;
+        }
+        let through = 0.7f64.powf((1.0 / high).powf(0.678));
+        let strikes = if upright { phi.sin() * decline.cos() * hour.cos() - phi.cos() * decline.sin() } else { high };
+        sum += through * strikes.max(0.0);
+    }
+    sum / f64::from(n * n)
+}
+
+#[test]
+fn the_suns_dose_is_that_of_the_integral() {
+    let surface = Surface::new(cube(100.0), 128);
+    for latitude in [0.0, 35.0, 50.0, 68.0] {
+        let set = [("latitude", latitude), ("facing", 180.0), ("rays", 256.0)];
+        let sun = measured(&surface, "sun", &[&numbers(set)[..], &[("light", "direct".into())]].concat());
+        let on = |way: Vec3| mean_where(&surface, &sun, |_, n| n.dot(way) > 0.99);
+        let (level, upright) = (on(Vec3::Y), on(Vec3::Z));
+        let wanted = dose(latitude, true) / dose(latitude, false);
+        assert!(
+            (upright / level - wanted).abs() < 0.02 * wanted.max(0.3),
+            "at {latitude}°: {} is not {wanted}",
+            upright / level
+        );
+        assert!((on(Vec3::X) - on(Vec3::NEG_X)).abs() < 0.01, "mornings are as bright as afternoons");
+        assert!(on(Vec3::NEG_Y) < 1e-6 && level <= 1.0 && upright <= 1.0);
+    }
+    // South of the equator the sun stands in the north.
+    let set = numbers([("latitude", -50.0), ("facing", 180.0), ("rays", 256.0)]);
+    let sun = measured(&surface, "sun", &[&set[..], &[("light", "direct".into())]].concat());
+    let side = |way: Vec3| mean_where(&surface, &sun, |_, n| n.dot(way) > 0.99);
+    assert!(side(Vec3::NEG_Z) > 3.0 * side(Vec3::Z));
+}
+
+fn settings(of: &[(&'static str, f64)]) -> Resolved {
+    let given: Settings = of.iter().map(|(k, v)| ((*k).to_owned(), Param::from(*v))).collect();
+    resolve(&MEASUREMENT.all_specs(Extent::default()), &given, &DialStates::new())
+}
+
+/// Rain straight down in still air, and what becomes of it.
+fn flowing(surface: &Surface, of: &[(&'static str, f64)]) -> Flowed {
+    let still = numbers([("slant", 0.0), ("turns", 0.0), ("ground", 0.0), ("rays", 64.0)]);
+    let rain = measured(surface, "rain", &still);
+    flow(surface, &rain, &settings(of), &Cancel::default()).unwrap()
+}
+
+#[test]
+fn no_water_is_lost_or_made() {
+    let mut soup = Soup::default();
+    add_box(&mut soup, [-60.0, 0.0, -60.0], [60.0, 30.0, 60.0], [0.0, 0.0, 0.5, 0.5]);
+    add_box(&mut soup, [-20.0, 25.0, -20.0], [20.0, 80.0, 20.0], [0.5, 0.5, 1.0, 1.0]);
+    for piece in [cube(100.0), sphere(60.0), roofed(), plate(80.0), built(soup)] {
+        let surface = Surface::new(piece, 256);
+        let f = flowing(&surface, &[("soaks", 0.2), ("dries", 0.1), ("reach", 40.0)]);
+        let gone = f.soaked + f.dried + f.ended.dropped[0] + f.ended.ran_off[0];
+        assert!(f.fell > 0.0 && (gone / f.fell - 1.0).abs() < 1e-3, "{gone} of {} are told of", f.fell);
+        assert!(f.soaked > 0.0 && f.dried > 0.0 && (f.soaked / f.dried - 2.0).abs() < 1e-3);
+    }
+}
+
+/// The front of water in mm of catchment that a value tells of.
+fn front(value: f64, reach: f64) -> f64 {
+    -reach * (1.0 - value).ln()
+}
+
+#[test]
+fn on_a_sphere_water_gathers_as_the_ring_below_the_pole_grows() {
+    let surface = Surface::new(sphere(100.0), 512);
+    let f = flowing(&surface, &[("soaks", 0.0), ("dries", 0.0), ("reach", 400.0)]);
+    let fronts: Vec<f32> = f.passes.iter().map(|v| front(f64::from(*v), 400.0) as f32).collect();
+    for degrees in [40.0f64, 60.0, 80.0] {
+        let ring = degrees.to_radians();
+        let (low, high) = ((ring - 0.03).cos() * 100.0, (ring + 0.03).cos() * 100.0);
+        let found = mean_where(&surface, &fronts, |p, _| f64::from(p.y) < low && f64::from(p.y) > high);
+        // What fell on the disc above over the ring's length: π r² / 2 π r.
+        let wanted = 100.0 * ring.sin() / 2.0;
+        assert!((found / wanted - 1.0).abs() < 0.06, "at {degrees}°: {found} is not {wanted}");
+    }
+}
+
+#[test]
+fn a_groove_gathers_the_water_of_its_catchment() {
+    // Two planes that lean towards each other and to the front.
+    let mut soup = Soup::default();
+    let at = |x: f32, z: f32| [x, x.abs() * 0.6 - z * 0.3, z];
+    quad(
+        &mut soup,
+        "left",
+        [at(-50.0, 100.0), at(0.0, 100.0), at(0.0, -100.0), at(-50.0, -100.0)],
+        [0.0, 0.0, 0.25, 1.0],
+    );
+    quad(
+        &mut soup,
+        "right",
+        [at(0.0, 100.0), at(50.0, 100.0), at(50.0, -100.0), at(0.0, -100.0)],
+        [0.5, 0.0, 0.75, 1.0],
+    );
+    let surface = Surface::new(built(soup), 256);
+    let f = flowing(&surface, &[("soaks", 0.0), ("dries", 0.0), ("reach", 400.0)]);
+    let mean = |near: f32, far: f32, from: f32, to: f32| {
+        mean_where(&surface, &f.passes, |p, _| p.x.abs() >= near && p.x.abs() < far && p.z >= from && p.z < to)
+    };
+    let (groove, side) = (front(mean(0.0, 1.5, 70.0, 90.0), 400.0), front(mean(20.0, 40.0, 70.0, 90.0), 400.0));
+    assert!(groove > 10.0 * side, "the groove has {groove} mm, its sides {side}");
+    assert!(mean(0.0, 1.5, 70.0, 90.0) > mean(0.0, 1.5, -60.0, -40.0), "and more of it the further down");
+}
+
+#[test]
+fn a_tray_fills_up_to_its_lowest_rim_and_overflows_there() {
+    let mut soup = Soup::default();
+    let at = |x: f32, z: f32, high: f32| [x * (40.0 + 0.6 * high), high, z * (40.0 + 0.6 * high)];
+    // The floor in two halves, the walls leaning outwards; the one to the right dips in its middle, where it meets both halves.
+    quad(
+        &mut soup,
+        "floor",
+        [at(-1.0, 1.0, 0.0), at(1.0, 1.0, 0.0), at(1.0, 0.0, 0.0), at(-1.0, 0.0, 0.0)],
+        [0.0, 0.0, 0.45, 0.22],
+    );
+    quad(
+        &mut soup,
+        "floor",
+        [at(-1.0, 0.0, 0.0), at(1.0, 0.0, 0.0), at(1.0, -1.0, 0.0), at(-1.0, -1.0, 0.0)],
+        [0.0, 0.25, 0.45, 0.47],
+    );
+    let mut wall = |[x0, z0, h0]: [f32; 3], [x1, z1, h1]: [f32; 3], v: f32| {
+        let corners = [at(x1, z1, 0.0), at(x0, z0, 0.0), at(x0, z0, h0), at(x1, z1, h1)];
+        quad(&mut soup, "wall", corners, [0.5, v, 0.95, v + 0.1]);
+    };
+    wall([-1.0, 1.0, 10.0], [1.0, 1.0, 10.0], 0.0);
+    wall([1.0, 1.0, 10.0], [1.0, 0.0, 6.0], 0.15);
+    wall([1.0, 0.0, 6.0], [1.0, -1.0, 10.0], 0.3);
+    wall([1.0, -1.0, 10.0], [-1.0, -1.0, 10.0], 0.45);
+    wall([-1.0, -1.0, 10.0], [-1.0, 0.0, 10.0], 0.6);
+    wall([-1.0, 0.0, 10.0], [-1.0, 1.0, 10.0], 0.75);
+    let surface = Surface::new(built(soup), 256);
+    let water = surface.water(&Cancel::default()).unwrap();
+    let deep = mean_where(&surface, &water.pooled, |p, n| n.y > 0.99 && p.x.abs() < 30.0 && p.z.abs() < 30.0);
+    assert!((deep - 6.0).abs() < 0.6, "it stands {deep} mm deep");
+    let f = flowing(&surface, &[("soaks", 0.0), ("dries", 0.0), ("reach", 100.0)]);
+    let over =
+        |x: f32| mean_where(&surface, &f.passes, |p, _| p.x * x > 41.0 && p.y > 4.5 && p.y < 6.0 && p.z.abs() < 4.0);
+    assert!(over(1.0) > 2.0 * over(-1.0), "it runs over the dip: {} and {}", over(1.0), over(-1.0));
+    assert!(mean_where(&surface, &f.stays, |p, n| n.y > 0.99 && p.x.abs() < 30.0) > 0.95, "and stays in the tray");
+}
+
+#[test]
+fn drops_from_an_overhang_land_right_below_it() {
+    let mut soup = Soup::default();
+    let floor = [[-200.0, 0.0, 200.0], [200.0, 0.0, 200.0], [200.0, 0.0, -200.0], [-200.0, 0.0, -200.0]];
+    quad(&mut soup, "floor", floor, [0.0, 0.0, 0.6, 0.6]);
+    add_box(&mut soup, [-50.0, 80.0, -50.0], [50.0, 120.0, 50.0], [0.62, 0.62, 1.0, 1.0]);
+    let surface = Surface::new(built(soup), 512);
+    let f = flowing(&surface, &[("soaks", 0.0), ("dries", 0.0), ("reach", 50.0)]);
+    let floor =
+        |holds: &dyn Fn(Vec3) -> bool| mean_where(&surface, &f.passes, |p, n| n.y > 0.99 && p.y < 1.0 && holds(p));
+    let far = |p: Vec3| p.x.abs().max(p.z.abs());
+    let fronts: Vec<f32> = f.passes.iter().map(|v| front(f64::from(*v), 50.0) as f32).collect();
+    let beside = mean_where(&surface, &fronts, |p, n| n.y > 0.99 && p.y < 1.0 && far(p) > 51.0 && far(p) < 54.0);
+    // All that fell on the block, over the ring around where it drips, and what falls there besides.
+    let wanted = 100.0 * 100.0 / (8.0 * 52.5) + 1.5;
+    assert!((beside / wanted - 1.0).abs() < 0.25, "{beside} mm of {wanted} come off below its rim");
+    assert!(floor(&|p| far(p) < 40.0) < 1e-3, "below its middle it stays dry");
+}
+
+#[test]
+fn a_ball_rests_where_it_fits() {
+    // Three blocks on a base, 16 mm and 60 mm apart.
+    let mut soup = Soup::default();
+    for (k, (x0, x1)) in [(-100.0, -58.0), (-42.0, -10.0), (50.0, 100.0)].into_iter().enumerate() {
+        let u = 0.25 * k as f32;
+        add_box(&mut soup, [x0, 0.0, -40.0], [x1, 60.0, 40.0], [u, 0.0, u + 0.24, 0.5]);
+    }
+    let floor = [[-110.0, 0.0, 50.0], [110.0, 0.0, 50.0], [110.0, 0.0, -50.0], [-110.0, 0.0, -50.0]];
+    quad(&mut soup, "floor", floor, [0.0, 0.55, 1.0, 1.0]);
+    let surface = Surface::new(built(soup), 256);
+    let touch = measured(&surface, "touch", &numbers([("ball", 20.0), ("edges", 0.0), ("rays", 8.0)]));
+    let floor = |from: f32, to: f32| {
+        mean_where(&surface, &touch, |p, n| n.y > 0.99 && p.y < 1.0 && p.x > from && p.x < to && p.z.abs() < 20.0)
+    };
+    assert!(
+        floor(-56.0, -44.0) < 0.2,
+        "not between walls that are nearer than the ball is wide: {}",
+        floor(-56.0, -44.0)
+    );
+    assert!(floor(15.0, 25.0) > 0.98, "but between those that are further apart: {}", floor(15.0, 25.0));
+    let round = Surface::new(sphere(50.0), 128);
+    let all = measured(&round, "touch", &numbers([("ball", 30.0), ("edges", 0.0), ("rays", 8.0)]));
+    assert!(all.iter().all(|v| *v > 0.97), "a ball rests anywhere on another");
+    // What stands out is touched more.
+    let block = Surface::new(cube(100.0), 256);
+    let worn = measured(&block, "touch", &numbers([("ball", 15.0), ("edges", 1.0), ("rays", 64.0)]));
+    let top =
+        |from: f32, to: f32| mean_where(&block, &worn, |p, n| n.y > 0.9 && p.x > from && p.x < to && p.z.abs() < 30.0);
+    assert!(top(47.0, 50.0) > 5.0 * top(-20.0, 20.0).max(0.01));
+}
+
+#[test]
+fn dust_gathers_in_the_lee_of_a_step() {
+    let mut soup = Soup::default();
+    let floor = [[-200.0, 0.0, 200.0], [200.0, 0.0, 200.0], [200.0, 0.0, -200.0], [-200.0, 0.0, -200.0]];
+    quad(&mut soup, "floor", floor, [0.0, 0.0, 0.6, 0.6]);
+    add_box(&mut soup, [-20.0, 0.0, -150.0], [20.0, 50.0, 150.0], [0.62, 0.62, 1.0, 1.0]);
+    let surface = Surface::new(built(soup), 256);
+    let dust = measured(&surface, "dust", &numbers([("wind", 90.0), ("turns", 20.0), ("rays", 128.0)]));
+    let floor = |from: f32, to: f32| {
+        mean_where(&surface, &dust, |p, n| n.y > 0.99 && p.y < 1.0 && p.x > from && p.x < to && p.z.abs() < 80.0)
+    };
+    let (lee, windward, far) = (floor(-70.0, -40.0), floor(40.0, 70.0), floor(140.0, 180.0));
+    assert!(lee > 1.5 * windward && lee > 1.5 * far, "lee {lee}, windward {windward}, far off {far}");
+    assert!(mean_where(&surface, &dust, |p, n| n.x.abs() > 0.9 && p.y > 10.0) < 1e-6, "none stays on a wall");
+}
+
+#[test]
+fn without_wind_all_sides_are_alike() {
+    let surface = Surface::new(cube(100.0), 128);
+    let all_round = numbers([("turns", 180.0), ("slant", 30.0), ("ground", 0.0), ("rays", 256.0)]);
+    for kind in ["rain", "dust"] {
+        let given: Vec<_> = if kind == "dust" { all_round[..1].to_vec() } else { all_round.to_vec() };
+        let plane = measured(&surface, kind, &given);
+        let sides = [Vec3::X, Vec3::NEG_X, Vec3::Z, Vec3::NEG_Z];
+        let means = sides.map(|way| mean_where(&surface, &plane, |_, n| n.dot(way) > 0.99));
+        assert!(means.iter().all(|m| (m - means[0]).abs() < 0.005), "{kind}: {means:?}");
+    }
+}
+
+/// Stores nothing.
+struct Forgetful;
+
+impl Keeper for Forgetful {
+    fn kept(&self, _: &str) -> Option<Arc<dyn std::any::Any + Send + Sync>> {
+        None
+    }
+    fn keep(&self, _: String, _: Arc<dyn std::any::Any + Send + Sync>, _: u64) {}
+    fn room(&self) -> u64 {
+        0
+    }
+}
+
+#[test]
+fn what_is_washed_down_thins_out_with_the_way() {
+    let mut soup = Soup::default();
+    quad(
+        &mut soup,
+        "wall",
+        [[-100.0, 0.0, 0.0], [100.0, 0.0, 0.0], [100.0, 300.0, 0.0], [-100.0, 300.0, 0.0]],
+        [0.0, 0.0, 0.66, 1.0],
+    );
+    let surface = Surface::new(built(soup), 256);
+    let given: Settings = BTreeMap::from([
+        ("length".into(), 60.0.into()),
+        ("strength".into(), 0.02.into()),
+        ("keep".into(), "stain".into()),
+    ]);
+    let wash = shaper::find("wash").unwrap();
+    let Work::Whole(reshape) = (wash.work)(&resolve(&(wash.specs)(), &given, &DialStates::new())) else {
+        panic!("it asks for all of the mask")
+    };
+    let mask: Vec<f32> = surface.atlas.py.iter().map(|y| if (*y - 250.0).abs() < 5.0 { 1.0 } else { 0.0 }).collect();
+    let stained = reshape(&surface, &mask, &Given { cancel: &Cancel::default(), keeper: &Forgetful }).unwrap();
+    let at = |y: f32| mean_where(&surface, &stained, |p, _| (p.y - y).abs() < 6.0 && p.x.abs() < 60.0);
+    assert!(at(280.0) == 0.0, "nothing runs up");
+    let (near, far) = (at(220.0), at(160.0));
+    assert!((near / far / 1.0f64.exp() - 1.0).abs() < 0.15, "{near} and {far}, a length apart");
+}
+
+#[test]
+fn every_reading_of_the_weather_is_a_number_from_0_to_1_whatever_it_is_given() {
+    let mut inside_out = Soup::default();
+    let h = 30.0;
+    quad(&mut inside_out, "down", [[-h, 0.0, -h], [h, 0.0, -h], [h, 0.0, h], [-h, 0.0, h]], [0.0, 0.0, 1.0, 1.0]);
+    // A room without a window: no sky is seen from its inside.
+    let mut closed = Soup::default();
+    add_box(&mut closed, [-100.0; 3], [100.0; 3], [0.0, 0.0, 0.5, 0.5]);
+    add_box(&mut closed, [-20.0; 3], [20.0; 3], [0.5, 0.5, 1.0, 1.0]);
+    let pieces = [cube(60.0), built(inside_out), built(closed), sphere(20.0)];
+    let extremes = [
+        [("latitude", 90.0), ("slant", 0.0), ("turns", 0.0), ("ground", 0.0), ("wind", 0.0)],
+        [("latitude", -90.0), ("slant", 80.0), ("turns", 180.0), ("ground", 10_000.0), ("wind", 360.0)],
+        [("latitude", 0.0), ("slant", 40.0), ("turns", 90.0), ("ground", 50.0), ("wind", 123.0)],
+    ];
+    for surface in pieces.map(|p| Surface::new(p, 64)) {
+        for m in MEASUREMENTS.iter().filter(|m| !["occlusion", "curvature", "thickness"].contains(&m.kind)) {
+            for extreme in extremes {
+                let mut given: Settings = extreme.iter().map(|(k, v)| ((*k).to_owned(), Param::from(*v))).collect();
+                given.insert("ball".into(), 500.0.into());
+                given.insert("rays".into(), 8.0.into());
+                let key = MeasurementKey::new(m, Extent::of(&surface.piece), &given);
+                let planes = measure(m, &surface, &key.settings, &Cancel::default(), &silent).unwrap();
+                assert_eq!(planes.len(), m.planes.len() * surface.atlas.len());
+                assert!(planes.iter().all(|v| (0.0..=1.0).contains(v)), "{}", m.kind);
+            }
+        }
+    }
+}
+
+#[test]
+fn the_same_on_every_number_of_threads() {
+    let surface = || Surface::new(sphere(40.0), 128);
+    for m in MEASUREMENTS.iter().filter(|m| !m.weather.is_empty()) {
+        let taken = || {
+            let surface = surface();
+            let few = Settings::from([("rays".to_owned(), 8.0.into())]);
+            let key = MeasurementKey::new(m, Extent::of(&surface.piece), &few);
+            measure(m, &surface, &key.settings, &Cancel::default(), &silent).unwrap()
+        };
+        let alone = rayon::ThreadPoolBuilder::new().num_threads(1).build().unwrap().install(taken);
+        let three = rayon::ThreadPoolBuilder::new().num_threads(3).build().unwrap().install(taken);
+        assert!(alone.iter().zip(&three).all(|(a, b)| a.to_bits() == b.to_bits()), "{}", m.kind);
+    }
+}
+
+#[test]
+fn measurements_follow_what_they_take_of_the_weather_and_nothing_else() {
+    let key = |kind: &str, set: (&str, f64)| {
+        let kept = BTreeMap::from([("weather".to_owned(), Settings::from([(set.0.to_owned(), set.1.into())]))]);
+        let m = MEASUREMENTS.iter().find(|m| m.kind == kind).unwrap();
+        MeasurementKey::new(m, Extent::default(), &settings_among(&kept, kind))
+    };
+    let changes = |kind, name, to| key(kind, (name, to)) != key(kind, ("none", 0.0));
+    assert!(changes("rain", "wind", 10.0) && changes("flow", "wind", 10.0) && changes("dust", "wind", 10.0));
+    assert!(changes("sun", "latitude", 10.0) && !changes("rain", "latitude", 10.0) && !changes("touch", "wind", 10.0));
+    // Occlusion has a ground of its own, which is another matter.
+    assert!(!changes("occlusion", "ground", 10.0));
+    assert_eq!(key("rain", ("wind", 10.0)).settings.0.get("wind"), Some(&Value::Number(10.0)));
+}

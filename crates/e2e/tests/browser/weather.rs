@@ -1,0 +1,55 @@
+//! The weather in the browser: the wind is turned on the compass, and what rain does moves to the other side.
+
+use dustcoat_e2e::{App, cube, red};
+use thirtyfour::Key;
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_wind_is_turned_and_what_the_rain_wets_moves() {
+    let app = App::start().await;
+    let App { data, page, .. } = &app;
+    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.find_step("falls square on").await;
+    page.click("Surface").await;
+    let card = "[data-reading='rain']";
+    page.until("it is measured", async || page.text(card).await.contains("fresh")).await;
+    page.type_into("Wind from", "180").await;
+    page.until("measured anew", async || page.text(card).await.contains("fresh")).await;
+    page.settled().await;
+    let from_the_front = page.view().await;
+    let wind = page.control("Wind from, on the compass").await;
+    assert_eq!(wind.attr("aria-valuenow").await.expect("it is there").as_deref(), Some("180"));
+
+    // From behind: the front dries.
+    page.type_into("Wind from", "0").await;
+    page.until("measured anew", async || page.text(card).await.contains("fresh")).await;
+    page.settled().await;
+    let from_behind = page.view().await;
+    assert!(
+        from_behind.share(red) < 0.8 * from_the_front.share(red),
+        "{} of it was red, now {}",
+        from_the_front.share(red),
+        from_behind.share(red)
+    );
+
+    // The compass takes keys, and undo takes them back; what doesn't follow the wind stays as it was.
+    page.click("Measure all").await;
+    page.until("the sun is measured", async || page.text("[data-reading='sun']").await.contains("fresh")).await;
+    let wind = page.control("Wind from, on the compass").await;
+    wind.send_keys(Key::Right + "").await.expect("keys are taken");
+    page.until("the wind has turned", async || page.attributes(".compass-handle.wind", "aria-valuenow").await == ["5"])
+        .await;
+    page.until("rain is measured anew", async || page.text(card).await.contains("fresh")).await;
+    page.settled().await;
+    assert!(page.text("[data-reading='sun']").await.contains("fresh"));
+    assert!(page.text("[data-reading='dust']").await.contains("stale"));
+    assert!(page.text(".undo").await.contains("Weather wind from"));
+
+    // What flow tells is chosen on its card and shown on the piece.
+    page.click("Show Flow").await;
+    page.settled().await;
+    let passes = page.view().await;
+    page.click("washed clean").await;
+    page.settled().await;
+    assert!(page.view().await.difference(&passes, 16) > 0.01, "another picture of it");
+    app.end().await;
+}

@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use super::laid::Laid;
 use super::{EvaluateError, Tint, coat};
+use crate::bake::measurement::settings_among;
 use crate::bake::{MeasurementKey, Reading};
 use crate::document::{Document, Layer, LayerKind, OpenedUse, dial_states, opacity_spec};
 use crate::finish::ChannelUse;
@@ -295,7 +296,7 @@ struct Surroundings<'a, 'b> {
 impl Around for Surroundings<'_, '_> {
     fn measured(&mut self, reading: &Reading) -> Option<MeasurementKey> {
         let project = self.lines.project;
-        let key = reading.key(self.lines.piece, &|kind: &str| project.get(kind).cloned().unwrap_or_default());
+        let key = reading.key(self.lines.piece, &|kind: &str| settings_among(project, kind));
         key.map(self.lines.in_force)
     }
 

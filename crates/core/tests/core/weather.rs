@@ -4,10 +4,12 @@ use std::collections::BTreeMap;
 use std::f64::consts::{PI, TAU};
 use std::sync::Arc;
 
-use crate::common::{add_box, cube, measured, numbers, plate, quad, sphere};
+use crate::common::{add_box, coat, cube, document, measured, numbers, plate, quad, sphere, step};
 use dustcoat_core::bake::measurement::flow::{Flowed, MEASUREMENT, flow};
 use dustcoat_core::bake::measurement::settings_among;
 use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, Surface, measure, weather};
+use dustcoat_core::evaluate::needs;
+use dustcoat_core::mask::Join;
 use dustcoat_core::mask::shaper::{self, Given, Keeper, Work};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::setting::{DialStates, Param, Resolved, Settings, Value, resolve};
@@ -435,4 +437,16 @@ fn measurements_follow_what_they_take_of_the_weather_and_nothing_else() {
     // Occlusion has a ground of its own, which is another matter.
     assert!(!changes("occlusion", "ground", 10.0));
     assert_eq!(key("rain", ("wind", 10.0)).settings.0.get("wind"), Some(&Value::Number(10.0)));
+}
+
+#[test]
+fn what_a_document_needs_is_measured_by_its_weather() {
+    let mut d = document(vec![coat("a", "#ffffff", vec![step(Join::Replace, "rain", &[])])]);
+    let piece = cube(50.0);
+    let still = needs(&d, &piece);
+    d.readings.insert("weather".into(), Settings::from([("wind".to_owned(), 10.0.into())]));
+    let turned = needs(&d, &piece);
+    let rain = MEASUREMENTS.iter().find(|m| m.kind == "rain").unwrap();
+    assert_eq!(turned, [MeasurementKey::new(rain, Extent::of(&piece), &d.reading("rain"))]);
+    assert_ne!(still, turned);
 }

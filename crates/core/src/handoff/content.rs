@@ -18,7 +18,7 @@ use crate::mask::fit::{fitted, fresh};
 use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::raster::srgb::decode;
-use crate::setting::{DialStates, Settings, Value, resolve};
+use crate::setting::{DialStates, Settings, resolve};
 
 /// Reflectance of a dielectric of IOR 1.5 head-on, which glTF takes as the usual one.
 const DIELECTRIC: f32 = 0.04;

@@ -49,6 +49,8 @@ export function NoteButton({ of, note = "", keep }: Props) {
           value={text}
           onChange={(e) => setText(e.currentTarget.value)}
           onBlur={written}
+          // One goes on writing where one left off.
+          onFocus={(e) => e.currentTarget.setSelectionRange(text.length, text.length)}
           onKeyDown={(e) => {
             if (e.key === "Escape" || (e.key === "Enter" && !e.shiftKey)) {
               e.preventDefault();

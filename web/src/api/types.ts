@@ -893,8 +893,6 @@ kind: string,
 params: Array<ParamSpec>, 
 /** Whether it follows the project's weather. */
 weather: boolean, 
-/** The planes it consists of: key and label. */
-planes: Array<[string, string]>, 
 /** Whether it is at hand. */
 state: Freshness, 
 /** What changed since it was measured, in words; empty unless stale. */

@@ -286,7 +286,7 @@ function ShowMenu() {
     </Menu.Item>
   );
   return (
-    <Menu position="top-start" withinPortal>
+    <Menu position="top-start" withinPortal menuItemTabIndex={0}>
       <Menu.Target>
         <Button variant="default">Shows: {label}</Button>
       </Menu.Target>

@@ -91,7 +91,6 @@ impl App {
                 kind: m.kind.into(),
                 params: (m.specs)(Extent::of(piece)),
                 weather: !m.weather.is_empty(),
-                planes: m.planes.iter().map(|(k, l)| ((*k).into(), (*l).into())).collect(),
                 state: match (seconds, stale) {
                     (Some(_), _) => Freshness::Fresh,
                     (None, Some(_)) => Freshness::Stale,
@@ -208,7 +207,7 @@ impl App {
         document: &Document,
         surface: &Surface,
     ) -> Result<Measured, AppError> {
-        self.ensure_all(project, &wanted(document, &surface.piece), surface, &Cancel::default())
+        self.ensure_all(project, &evaluate::needs(document, &surface.piece), surface, &Cancel::default())
     }
 
     /// What is at hand of some measurements, coarse ones for what is missing, and what that is.

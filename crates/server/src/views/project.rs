@@ -106,8 +106,6 @@ pub struct MeasurementState {
     pub params: Vec<ParamSpec>,
     /// Whether it follows the project's weather.
     pub weather: bool,
-    /// The planes it consists of: key and label.
-    pub planes: Vec<(String, String)>,
     /// Whether it is at hand.
     pub state: Freshness,
     /// What changed since it was measured, in words; empty unless stale.

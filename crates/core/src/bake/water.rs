@@ -16,6 +16,7 @@ use super::links::{AROUND, in_texels, normal, place};
 use super::rays::mix;
 use crate::mesh::Piece;
 use crate::mesh::{meetings, places, sides};
+use crate::raster::Plane;
 use crate::task::{Cancel, Cancelled};
 
 /// What becomes of water that comes to a texel.
@@ -59,8 +60,11 @@ pub struct Ended<const K: usize> {
 const OVERHANG: f32 = -0.5;
 /// Sine of the slope below which a texel gives no direction.
 const LEVEL: f32 = 0.02;
-/// How large the noise is that leads water astray, in mm across and down.
-const THREAD: Vec3 = Vec3::new(6.0, 15.0, 6.0);
+/// How large the noises are that lead water astray, in mm across and down, and how far each of them does, as a share of its way: the skin of water breaks into threads, and
+/// some of these run together.
+const THREADS: [(Vec3, f32); 2] = [(Vec3::new(6.0, 15.0, 6.0), 0.35), (Vec3::new(21.0, 60.0, 21.0), 0.4)];
+/// How broad a thread of water is, from its middle to where three fifths of it are left, in mm.
+const BROAD: f32 = 1.5;
 /// A short way, in lengths of a texel.
 const SHORT: f32 = 0.05;
 /// How often drops may fall onto what has been gone through already.
@@ -280,19 +284,55 @@ fn falls(surface: &Surface, from: Vec3, way: Vec3, far: f32, is_hidden: &dyn Fn(
     surface.atlas.at_uv(piece.sheet_of[triangle as usize], uv).filter(|j| !is_hidden(*j))
 }
 
-/// How far a way strays to the side there, as a share of its length: the skin of water breaks into threads. A noise between the corners of a grid of some mm.
+/// How far a way strays to the side there, as a share of its length.
 fn astray(at: Vec3) -> f32 {
-    let p = at / THREAD;
+    THREADS.iter().zip(1u32..).map(|((size, by), seed)| noise(at / *size, seed) * by).sum()
+}
+
+/// Numbers −1…1 at the corners of a grid, and between them.
+fn noise(p: Vec3, seed: u32) -> f32 {
     let (low, f) = (p.floor(), p - p.floor());
     let f = f * f * (Vec3::splat(3.0) - f * 2.0);
     let corner = |k: u32| {
         let at = low + Vec3::new((k & 1) as f32, (k >> 1 & 1) as f32, (k >> 2) as f32);
-        let h = mix(at.x as i32 as u32 ^ mix(at.y as i32 as u32 ^ mix(at.z as i32 as u32)));
+        let h = mix(at.x as i32 as u32 ^ mix(at.y as i32 as u32 ^ mix(at.z as i32 as u32 ^ seed << 20)));
         h as f32 / u32::MAX as f32 * 2.0 - 1.0
     };
     let along = |a: f32, b: f32, t: f32| a + (b - a) * t;
     let row = |k: u32| along(corner(k), corner(k + 1), f.x);
-    along(along(row(0), row(2), f.y), along(row(4), row(6), f.y), f.z) * 0.5
+    along(along(row(0), row(2), f.y), along(row(4), row(6), f.y), f.z)
+}
+
+/// Spreads what passed each texel over as much of the surface as a thread of water is broad. The ways that are found are one texel wide, however large texels are; spread
+/// they look the same on all sizes whose texels are smaller than a thread.
+///
+/// By passes that mix each texel with those some steps from it along both sides of the square, farther ones first.
+pub fn spread(surface: &Surface, planes: &mut [Plane]) {
+    let (len, links) = (surface.atlas.len() as u32, surface.links());
+    // Each pass adds a quarter of its steps squared to the variance, in texels.
+    let mut left = (BROAD / surface.atlas.texel_length).powi(2);
+    let mut steps = vec![];
+    while left >= 0.125 {
+        let far = [16u32, 8, 4, 2].into_iter().find(|s| 0.75 * (s * s) as f32 <= left).unwrap_or(1);
+        left -= 0.25 * (far * far) as f32;
+        steps.push(far);
+    }
+    let next = |i: u32| std::array::from_fn(|k| links.next(surface, i, AROUND[k].0, AROUND[k].1).map_or(i, |n| n.0));
+    let one: Vec<[u32; 4]> = (0..len).into_par_iter().with_min_len(4096).map(next).collect();
+    let mut beside = (0, vec![]);
+    for far in steps {
+        if beside.0 != far {
+            let go = |i: u32| std::array::from_fn(|k| (0..far).fold(i, |at, _| one[at as usize][k]));
+            beside = (far, (0..len).into_par_iter().with_min_len(4096).map(go).collect::<Vec<[u32; 4]>>());
+        }
+        for plane in &mut *planes {
+            let mixed = |i: usize| {
+                let around: f32 = beside.1[i].iter().map(|j| plane[*j as usize]).sum();
+                plane[i] * 0.5 + around * 0.125
+            };
+            *plane = (0..plane.len()).into_par_iter().with_min_len(4096).map(mixed).collect();
+        }
+    }
 }
 
 /// The flood that rises from where water leaves.

@@ -157,21 +157,30 @@ impl Year {
         towards.normalize() * (through * arc / std::f32::consts::PI)
     }
 
-    /// The dose on a plane that nothing shades, as the mean over the year and its hours.
-    pub fn dose(&self, normal: Vec3) -> f32 {
+    /// Suns of all of the year, spread evenly over its days and their hours.
+    fn suns(&self) -> Vec<Vec3> {
         const STEPS: u32 = 48;
         let at = |i: u32| (i as f32 + 0.5) / STEPS as f32;
-        let times = (0..STEPS * STEPS).map(|k| self.sun([at(k / STEPS), at(k % STEPS)]).dot(normal).max(0.0));
-        times.sum::<f32>() / (STEPS * STEPS) as f32
+        (0..STEPS * STEPS).map(|k| self.sun([at(k / STEPS), at(k % STEPS)])).collect()
+    }
+
+    /// The dose on a plane that nothing shades, as the mean over the year and its hours.
+    pub fn dose(&self, normal: Vec3) -> f32 {
+        dose(&self.suns(), normal)
     }
 
     /// The dose on the plane that gets most: one that leans towards the equator by whatever is best.
     pub fn most(&self) -> f32 {
-        let level = (self.noon * Vec3::new(1.0, 0.0, 1.0)).normalize_or(Vec3::Z);
+        let (suns, level) = (self.suns(), (self.noon * Vec3::new(1.0, 0.0, 1.0)).normalize_or(Vec3::Z));
         let leaning = |degrees: u32| {
             let (sin, cos) = libm::sincosf((degrees as f32).to_radians());
-            self.dose(Vec3::Y * cos + level * sin)
+            dose(&suns, Vec3::Y * cos + level * sin)
         };
         (0..=90).step_by(5).map(leaning).fold(1e-6, f32::max)
     }
+}
+
+/// What a plane gets of suns, in the mean.
+fn dose(suns: &[Vec3], normal: Vec3) -> f32 {
+    suns.iter().map(|sun| sun.dot(normal).max(0.0)).sum::<f32>() / suns.len() as f32
 }

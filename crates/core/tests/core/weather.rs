@@ -7,6 +7,7 @@ use std::sync::Arc;
 use crate::common::{add_box, coat, cube, document, measured, numbers, plate, quad, sphere, step};
 use dustcoat_core::bake::measurement::flow::{Flowed, MEASUREMENT, flow};
 use dustcoat_core::bake::measurement::settings_among;
+use dustcoat_core::bake::water::spread;
 use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, Surface, measure, weather};
 use dustcoat_core::evaluate::needs;
 use dustcoat_core::mask::Join;
@@ -212,12 +213,35 @@ fn a_groove_gathers_the_water_of_its_catchment() {
     );
     let surface = Surface::new(built(soup), 256);
     let f = flowing(&surface, &[("soaks", 0.0), ("dries", 0.0), ("reach", 400.0)]);
+    let fronts: Vec<f32> = f.passes.iter().map(|v| front(f64::from(*v), 400.0) as f32).collect();
     let mean = |near: f32, far: f32, from: f32, to: f32| {
-        mean_where(&surface, &f.passes, |p, _| p.x.abs() >= near && p.x.abs() < far && p.z >= from && p.z < to)
+        mean_where(&surface, &fronts, |p, _| p.x.abs() >= near && p.x.abs() < far && p.z >= from && p.z < to)
     };
-    let (groove, side) = (front(mean(0.0, 1.5, 70.0, 90.0), 400.0), front(mean(20.0, 40.0, 70.0, 90.0), 400.0));
-    assert!(groove > 10.0 * side, "the groove has {groove} mm, its sides {side}");
+    let (groove, side) = (mean(0.0, 1.5, 70.0, 90.0), mean(20.0, 40.0, 70.0, 90.0));
+    assert!(groove > 15.0 * side, "the groove has {groove} mm, its sides {side}");
     assert!(mean(0.0, 1.5, 70.0, 90.0) > mean(0.0, 1.5, -60.0, -40.0), "and more of it the further down");
+}
+
+#[test]
+fn threads_of_water_are_as_broad_whatever_the_size_of_texels() {
+    // What passes within a texel of the middle of a plate: how much of it there is afterwards, and how far it reaches to either side.
+    let told = |size: u32| {
+        let surface = Surface::new(leaning(60.0, 30.0), size);
+        let a = &surface.atlas;
+        let middle = |x: &f32| if x.abs() < a.texel_length { 1.0 / a.texel_length } else { 0.0 };
+        let mut planes = [a.px.iter().map(middle).collect::<Vec<f32>>()];
+        let before: f32 = planes[0].iter().sum();
+        spread(&surface, &mut planes);
+        let (sum, far) = planes[0].iter().zip(&a.px).fold((0.0, 0.0), |(s, f), (v, x)| (s + v, f + v * x * x));
+        (sum / before, (far / sum).sqrt())
+    };
+    for size in [64, 128, 256, 512] {
+        let (kept, broad) = told(size);
+        assert!((kept - 1.0).abs() < 1e-3, "at {size}: {kept} of it is left");
+        assert!((broad - 1.5).abs() < 0.2, "at {size}: {broad} mm");
+    }
+    let (kept, broad) = told(8);
+    assert!(kept == 1.0 && (broad - 3.75).abs() < 0.01, "texels broader than a thread keep what they have: {broad}");
 }
 
 #[test]
@@ -316,7 +340,8 @@ fn dust_gathers_in_the_lee_of_a_step() {
     quad(&mut soup, "floor", floor, [0.0, 0.0, 0.6, 0.6]);
     add_box(&mut soup, [-20.0, 0.0, -150.0], [20.0, 50.0, 150.0], [0.62, 0.62, 1.0, 1.0]);
     let surface = Surface::new(built(soup), 256);
-    let dust = measured(&surface, "dust", &numbers([("wind", 90.0), ("turns", 20.0), ("rays", 128.0)]));
+    let dust =
+        measured(&surface, "dust", &numbers([("wind", 90.0), ("turns", 20.0), ("blown", 0.65), ("rays", 128.0)]));
     let floor = |from: f32, to: f32| {
         mean_where(&surface, &dust, |p, n| n.y > 0.99 && p.y < 1.0 && p.x > from && p.x < to && p.z.abs() < 80.0)
     };

@@ -3,10 +3,8 @@
 
 use glam::Vec3;
 
-use super::rain::rays_spec;
-use super::rays::Rays;
+use super::rays::{Rays, rays_spec};
 use super::{Extent, Measurement, Run, Work, smooth_spec};
-use crate::bake::rays::cosine_hemisphere;
 use crate::bake::weather::Falling;
 use crate::setting::{ParamSpec, Resolved};
 
@@ -30,7 +28,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
             50.0,
             "The steepest slope on which dust stays; rough surfaces hold it on steeper ones.",
         ),
-        ParamSpec::share("blown", "Blown off", 0.65, "How much of it the wind takes from what lies open to it."),
+        ParamSpec::share("blown", "Blown off", 0.45, "How much of it the wind takes from what lies open to it."),
         ParamSpec::length(
             "lee",
             "Lee",
@@ -57,15 +55,7 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let bvh = &run.solid.bvh;
     // Within some degrees of the vertical; the air is never quite still.
     let above = |[u, v]: [f32; 2]| falling.wind(u) * (0.55 * v - 0.15) + Vec3::Y;
-    let above = |p| above(p).normalize();
-    let mut falls = vec![0.0; run.texels.len()];
-    let rays = Rays { count: (count / 2).max(4), seed: 16, direction: &above, ..run.far_rays() };
-    rays.mean(
-        run,
-        &mut [&mut falls],
-        |i| (run.lifted(i).0, Vec3::Z),
-        |_, packet, _| [bvh.occluded(packet).map(|hit| if hit { 0.0 } else { 1.0 })],
-    );
+    let falls = run.unbarred((count / 2).max(4), 16, &|p| above(p).normalize());
     let upwind = |[u, v]: [f32; 2]| (falling.wind(u) + Vec3::Y * (0.4 * v)).normalize();
     let mut calm = vec![0.0; run.texels.len()];
     let rays = Rays { count: (count / 2).max(4), seed: 17, far: lee * 3.0, direction: &upwind, ..run.far_rays() };
@@ -78,15 +68,14 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         [std::array::from_fn(|l| if ways[l] < lee * 3.0 { libm::expf(-ways[l] / lee) } else { 0.0 })]
     });
     let mut open = vec![0.0; run.texels.len()];
-    let rays =
-        Rays { count: (count / 2).max(4), seed: 18, far: corner, direction: &cosine_hemisphere, ..run.far_rays() };
+    let rays = Rays { count: (count / 2).max(4), seed: 18, far: corner, ..run.far_rays() };
     rays.mean(
         run,
         &mut [&mut open],
         |i| run.lifted(i),
         |_, packet, _| [bvh.nearest(packet).map(|way| (way / corner).min(1.0))],
     );
-    let out = run.stands_out(corner, (count / 4).max(4));
+    let out = run.stands_out(corner, count / 4);
     let (steep, gentle) = (holds + 12.0, (holds - 12.0).max(0.0));
     for (i, v) in planes[0].iter_mut().enumerate() {
         let slope = libm::acosf(run.normal(i).y.clamp(-1.0, 1.0)).to_degrees();

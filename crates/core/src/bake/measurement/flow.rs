@@ -4,10 +4,11 @@
 //! told as 1 − exp(−q / reach). A film that runs down a slope is ∛(q / sin θ) thick (Nusselt 1916): level places stay wet. What water carries off grows with how much of it
 //! there is and how steep it runs; where it slows or dries up it lays down what is too much.
 
-use super::rain::{self, rays_spec};
+use super::rain;
+use super::rays::rays_spec;
 use super::{Extent, Measurement, Work, measure};
 use crate::bake::links::normal;
-use crate::bake::water::Ended;
+use crate::bake::water::{Ended, spread};
 use crate::bake::weather::Year;
 use crate::bake::{Solid, Surface};
 use crate::raster::Plane;
@@ -72,9 +73,9 @@ pub struct Flowed {
 }
 
 /// How much a full stream carries at most, of what lies a layer thick on the surface it came from.
-const CARRIES: f32 = 0.6;
-/// The share of what is too much that is laid down within a texel.
-const LAYS: f32 = 0.6;
+const CARRIES: f32 = 1.5;
+/// On how many mm of its way all but a third of what is too much is laid down.
+const LAYS: f32 = 6.0;
 
 /// Lets rain run down: `rain` says how much of it meets each texel, 0…1.
 ///
@@ -104,7 +105,7 @@ pub fn flow(surface: &Surface, rain: &[f32], settings: &Resolved, cancel: &Cance
         let most = on * CARRIES * slope * (much / (much + 0.25));
         let mut load = carried;
         if load > most {
-            let laid = if on > 0.0 { (load - most) * LAYS } else { load };
+            let laid = if on > 0.0 { (load - most) * (1.0 - libm::expf(-area / wide / LAYS)) } else { load };
             left[i] += laid / (wide * wide).max(area);
             load -= laid;
         } else if first {
@@ -115,6 +116,9 @@ pub fn flow(surface: &Surface, rain: &[f32], settings: &Resolved, cancel: &Cance
         }
         [on, load]
     })?;
+    let mut told = [front, washed, left];
+    spread(surface, &mut told);
+    let [front, washed, left] = told;
     let film = |i: usize| {
         let stands = if water.pooled[i] > 0.15 { 1.0 } else { 0.0f32 };
         (libm::cbrtf(front[i] / reach / water.slope[i].max(0.02)) * 0.5)
@@ -155,7 +159,7 @@ fn damp(surface: &Surface, stays: &[f32], settings: &Resolved) -> Plane {
         let sunny = normal(surface, i as u32).dot(noon).max(0.0);
         let height = surface.atlas.py[i] - surface.piece.min[1];
         let rises = if ground > 0.0 { (1.0 - height / ground).clamp(0.0, 1.0) } else { 0.0 };
-        let (kept, wicked) = (stays[i] * (1.0 - 0.7 * sunny), rises * (1.0 - 0.4 * sunny));
+        let (kept, wicked) = (stays[i] * (1.0 - 0.7 * sunny), rises * rises * (1.0 - 0.4 * sunny));
         1.0 - (1.0 - kept) * (1.0 - wicked)
     };
     (0..stays.len()).map(one).collect()

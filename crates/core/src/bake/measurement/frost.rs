@@ -2,7 +2,7 @@
 
 use glam::Vec3;
 
-use super::rain::rays_spec;
+use super::rays::rays_spec;
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::weather::Falling;
 use crate::setting::{ParamSpec, Resolved};
@@ -25,7 +25,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
             "edge",
             "Edges",
             (0.1, 1000.0),
-            extent.share(0.015),
+            extent.share(0.02),
             "How far around a spot the surface must fall away for it to grow thick there.",
         ),
         rays_spec(48.0),
@@ -42,8 +42,8 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         (level * cos + Vec3::Y * (sin + (v - 0.5) * 0.3)).normalize()
     };
     run.struck(count, 20, &towards, planes);
-    let out = run.stands_out(settings.number("edge"), (count / 4).max(4));
+    let out = run.stands_out(settings.number("edge"), count / 4);
     for (v, out) in planes[0].iter_mut().zip(out) {
-        *v = (*v * (0.55 + 0.9 * (out * 2.0).min(1.0))).min(1.0);
+        *v = (*v * (0.75 + 0.55 * (out * 2.0).min(1.0))).min(1.0);
     }
 }

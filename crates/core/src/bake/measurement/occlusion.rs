@@ -1,9 +1,8 @@
 //! Occlusion: the cosine-weighted share of the sky above each texel that is left open. 1 = open.
 
-use super::rays::Rays;
+use super::rays::{Rays, rays_spec};
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::bvh::{Packet, WIDTH};
-use crate::bake::rays::cosine_hemisphere;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static MEASUREMENT: Measurement = Measurement {
@@ -25,7 +24,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
             extent.share(0.2),
             "How far away something still shades.",
         ),
-        ParamSpec::integer("rays", "Rays", (1.0, 1024.0), 64.0, "Rays per texel: more are smoother and slower."),
+        rays_spec(64.0),
         ParamSpec::choice(
             "by",
             "Shaded by",
@@ -45,22 +44,11 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (surface, distance) = (run.surface, settings.number("distance"));
     let (atlas, piece, bvh) = (&surface.atlas, &surface.piece, &run.solid.bvh);
-    let lift = piece.diagonal() * 1e-5;
-    let rays = Rays {
-        count: settings.integer("rays"),
-        seed: 1,
-        near: lift,
-        far: distance,
-        alike: false,
-        direction: &cosine_hemisphere,
-    };
+    let rays = Rays { count: settings.integer("rays"), seed: 1, far: distance, ..run.far_rays() };
     let own_shell = settings.text("by") == "shell";
     let shell_of = run.solid.shell_of(piece);
     let floor = (settings.text("ground") == "plane").then(|| piece.min[1]);
-    let start = |i: usize| {
-        let n = run.normal(i);
-        (run.spot(i, lift * 4.0).0 + n * lift, n)
-    };
+    let start = |i: usize| run.lifted(i);
     rays.mean(run, planes, start, |first, packet, _| {
         let ground = floor.map_or([false; WIDTH], |y| meets_floor(packet, y));
         let hit = if own_shell {

@@ -3,8 +3,7 @@
 //! The year's days and the hours of each day are sampled evenly; the sun of each stands where latitude, declination and hour angle put it, counts by what the air lets
 //! through, and is shaded by the piece. Skylight comes evenly from above the horizon.
 
-use super::rain::rays_spec;
-use super::rays::Rays;
+use super::rays::{Rays, rays_spec};
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::rays::cosine_hemisphere;
 use crate::bake::weather::Year;

@@ -1,9 +1,8 @@
 //! Thickness: the mean way through the solid behind each texel, as a share of the greatest that is told apart. 0 = thin as a sheet.
 
-use super::rays::Rays;
+use super::rays::{Rays, rays_spec};
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::bvh::WIDTH;
-use crate::bake::rays::cosine_hemisphere;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static MEASUREMENT: Measurement = Measurement {
@@ -25,7 +24,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
             extent.share(0.07),
             "The thickness that reads as 1.",
         ),
-        ParamSpec::integer("rays", "Rays", (1.0, 1024.0), 64.0, "Rays per texel: more are smoother and slower."),
+        rays_spec(64.0),
         smooth_spec(),
     ]
 }
@@ -34,14 +33,7 @@ fn specs(extent: Extent) -> Vec<ParamSpec> {
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (bvh, distance) = (&run.solid.bvh, settings.number("distance"));
     let lift = run.surface.piece.diagonal() * 1e-5;
-    let rays = Rays {
-        count: settings.integer("rays"),
-        seed: 3,
-        near: lift,
-        far: distance,
-        alike: false,
-        direction: &cosine_hemisphere,
-    };
+    let rays = Rays { count: settings.integer("rays"), seed: 3, far: distance, ..run.far_rays() };
     let start = |i: usize| {
         // Inwards of the flat face: a smooth normal would send rays out of coarse facets.
         let (place, normal) = run.spot(i, lift * 4.0);

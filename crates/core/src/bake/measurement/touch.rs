@@ -6,8 +6,7 @@
 use glam::Vec3;
 
 use super::dust::smoothstep;
-use super::rain::rays_spec;
-use super::rays::Rays;
+use super::rays::rays_spec;
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::bvh::Bvh;
 use crate::bake::rays::uniform_sphere;
@@ -32,7 +31,7 @@ fn specs(_: Extent) -> Vec<ParamSpec> {
             20.0,
             "Radius of what touches: a fingertip has 8 mm, a palm 30, the toe of a boot 50.",
         ),
-        ParamSpec::share("edges", "At edges", 0.7, "How much more what stands out is touched than what is flat."),
+        ParamSpec::share("edges", "At edges", 0.85, "How much more what stands out is touched than what is flat."),
         ParamSpec::choice(
             "from",
             "Reached from",
@@ -68,6 +67,9 @@ fn specs(_: Extent) -> Vec<ParamSpec> {
 
 /// A ball that is left this share of its size counts as one that fits.
 const FITS: (f32, f32) = (0.35, 0.95);
+/// From how far on the surface falls away it counts as what stands out, and from how far on wholly. What is round and broader than a shaft of four balls, or turns by a few
+/// degrees between two faces, isn't reached for; the rim of a wheel and a sharp edge are.
+const STANDS: (f32, f32) = (0.12, 0.42);
 
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (ball, edges, count) = (settings.number("ball"), settings.number("edges"), settings.integer("rays"));
@@ -81,27 +83,21 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     };
     let (height, band) = (settings.number("height"), settings.number("band"));
     let bvh = &run.solid.bvh;
-    let out = run.stands_out(ball * 0.75, count.max(4));
-    let mut reached = vec![1.0; run.texels.len()];
-    if let Some(side) = side {
+    let out = run.stands_out(ball * 0.5, count);
+    let reached = side.map(|side| {
         // Within a half turn about that side, mostly from straight ahead.
-        let towards = |p| (uniform_sphere(p) * 0.9 + side).normalize();
-        let rays = Rays { count: count.max(8), seed: 19, direction: &towards, ..run.far_rays() };
-        let start = |i: usize| (run.lifted(i).0, Vec3::Z);
-        rays.mean(run, &mut [&mut reached], start, |_, packet, _| {
-            [bvh.occluded(packet).map(|hit| if hit { 0.0 } else { 1.0 })]
-        });
-    }
+        run.unbarred(count.max(8), 19, &|p| (uniform_sphere(p) * 0.9 + side).normalize())
+    });
     for (i, v) in planes[0].iter_mut().enumerate() {
         if run.cancel.check().is_err() {
             return;
         }
         let (at, n) = run.spot(i, ball * 0.01);
         let fits = smoothstep((largest(bvh, at, n, ball) / ball - FITS.0) / (FITS.1 - FITS.0));
-        let stands = (1.0 - edges) + edges * (out[i] * 2.0).min(1.0);
+        let stands = (1.0 - edges) + edges * smoothstep((out[i] - STANDS.0) / (STANDS.1 - STANDS.0));
         let away = run.surface.atlas.py[run.texels[i] as usize] - run.surface.piece.min[1] - height;
         let near = if height > 0.0 { libm::expf(-(away / band) * (away / band)) } else { 1.0 };
-        *v = fits * stands * near * reached[i];
+        *v = fits * stands * near * reached.as_ref().map_or(1.0, |r| r[i]);
     }
 }
 

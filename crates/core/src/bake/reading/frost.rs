@@ -1,11 +1,10 @@
 //! Frost and spray, as it was measured.
 
-use super::{Origin, Reading};
+use super::Reading;
 
-pub static READING: Reading = Reading {
-    kind: "frost",
-    label: "Frost and spray",
-    help: "What the wind brings and leaves where it strikes first: rime, salt spray, driven snow.",
-    specs: Vec::new,
-    origin: Origin::Measured { of: "frost", plane: |_| 0, value: |v| v },
-};
+pub static READING: Reading = Reading::as_measured(
+    "frost",
+    "Frost and spray",
+    "What the wind brings and leaves where it strikes first: rime, salt spray, driven snow.",
+    ("frost", |_| 0),
+);

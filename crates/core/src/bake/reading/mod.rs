@@ -109,6 +109,16 @@ pub fn named(name: &str) -> Option<(&'static Reading, Settings)> {
 }
 
 impl Reading {
+    /// A reading without settings, of one plane of a measurement as it is.
+    const fn as_measured(
+        kind: &'static str,
+        label: &'static str,
+        help: &'static str,
+        (of, plane): (&'static str, fn(&Resolved) -> usize),
+    ) -> Reading {
+        Reading { kind, label, help, specs: Vec::new, origin: Origin::Measured { of, plane, value: |v| v } }
+    }
+
     /// The setting that says in which of several ways it is read: at which radius, towards where.
     pub fn ways(&self) -> Option<ParamSpec> {
         (self.specs)().into_iter().find(|s| s.kind == ParamType::Choice)

@@ -1,11 +1,10 @@
 //! Rain, as it was measured.
 
-use super::{Origin, Reading};
+use super::Reading;
 
-pub static READING: Reading = Reading {
-    kind: "rain",
-    label: "Rain",
-    help: "How much rain strikes: 1 where it falls square on in the open, 0 in the dry.",
-    specs: Vec::new,
-    origin: Origin::Measured { of: "rain", plane: |_| 0, value: |v| v },
-};
+pub static READING: Reading = Reading::as_measured(
+    "rain",
+    "Rain",
+    "How much rain strikes: 1 where it falls square on in the open, 0 in the dry.",
+    ("rain", |_| 0),
+);

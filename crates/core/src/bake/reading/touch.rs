@@ -1,11 +1,10 @@
 //! Touch, as it was measured.
 
-use super::{Origin, Reading};
+use super::Reading;
 
-pub static READING: Reading = Reading {
-    kind: "touch",
-    label: "Touch",
-    help: "Where fingers, palms or boots come to: what stands out to them and lets them in.",
-    specs: Vec::new,
-    origin: Origin::Measured { of: "touch", plane: |_| 0, value: |v| v },
-};
+pub static READING: Reading = Reading::as_measured(
+    "touch",
+    "Touch",
+    "Where fingers, palms or boots come to: what stands out to them and lets them in.",
+    ("touch", |_| 0),
+);

@@ -4,6 +4,7 @@
 //! come together stains add up; what drops from an overhang stains what it lands on.
 
 use super::{Shaper, Work};
+use crate::bake::water::spread;
 use crate::setting::ParamSpec;
 
 pub static SHAPER: Shaper = Shaper {
@@ -42,6 +43,9 @@ pub static SHAPER: Shaper = Shaper {
                 laid[i] += stays / (side * side);
                 [all - stays]
             })?;
+            let mut told = [laid];
+            spread(surface, &mut told);
+            let [laid] = told;
             let stain = |laid: f32| 1.0 - libm::expf(-MUCH * strength * laid);
             Ok(laid.iter().zip(mask).map(|(l, m)| if keep { stain(*l).max(*m) } else { stain(*l) }).collect())
         })

@@ -391,24 +391,36 @@ impl<'a> Masks<'a> {
     }
 }
 
-/// The measurements that a document needs on a piece, each once.
+/// The measurements that a document's channels need on a piece, each once: of what is shown, and of what that reads.
 pub fn needs(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
     needs_of(&Plan::new(document, piece))
 }
 
-/// What a document needs, and the occlusion that goes into the packed map whether or not a mask asks for it.
-pub fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
+/// The same, and the occlusion that goes into the packed map whether or not a mask asks for it.
+pub fn needs_with_occlusion(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
     let mut out = needs(document, piece);
     let packed = crate::bake::reading::find("occlusion").and_then(|r| r.key(piece, &|kind| document.reading(kind)));
     out.extend(packed.filter(|k| !out.contains(k)));
     out
 }
 
-/// The measurements that a plan reads, each once.
+/// What is wanted where a document is worked on: what it needs, and after that what its hidden layers read, whose masks are looked at as well.
+pub fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
+    let plan = Plan::new(document, piece);
+    let mut out = needs_with_occlusion(document, piece);
+    let hidden = read_by(&plan, |_| true);
+    out.extend(hidden.into_iter().filter(|k| !out.contains(k)).collect::<Vec<_>>());
+    out
+}
+
 fn needs_of(plan: &Plan) -> Vec<MeasurementKey> {
+    read_by(plan, |i| plan.layers[i].counts)
+}
+
+/// The measurements that some layers of a plan read, each once.
+fn read_by(plan: &Plan, which: impl Fn(usize) -> bool) -> Vec<MeasurementKey> {
     let mut out: Vec<MeasurementKey> = vec![];
-    // Hidden layers too: what is needed must not change with what is looked at.
-    for key in plan.needs(0..plan.layers.len(), true) {
+    for key in plan.needs((0..plan.layers.len()).filter(|i| which(*i)), true) {
         if !out.contains(key) {
             out.push(key.clone());
         }

@@ -168,7 +168,7 @@ impl Handoff<'_> {
 
 /// The measurements that a hand-off wants: those of the document, and of the readings that its files hold.
 pub fn wanted(document: &Document, piece: &Piece, plan: &Plan) -> Vec<MeasurementKey> {
-    let mut out = evaluate::wanted(document, piece);
+    let mut out = evaluate::needs_with_occlusion(document, piece);
     for key in plan.needs(document, piece) {
         if !out.contains(&key) {
             out.push(key);

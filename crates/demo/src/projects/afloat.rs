@@ -6,8 +6,8 @@ use dustcoat_core::setting::{Drive, Value};
 use serde_json::json;
 
 use super::dressing::{
-    clouds, color, dressed, driven, finish, invert, levels, palette, parts, share, step, threshold, used, variant,
-    within, written,
+    clouds, color, dressed, driven, finish, invert, levels, outdoors, palette, parts, share, step, threshold, used,
+    variant, within, written,
 };
 use crate::recipes::recipe;
 
@@ -148,6 +148,7 @@ pub fn buoy() -> Document {
         variant("From the store", Some("As found"), &[("years", at(0.02)), ("water", at(0.0))]),
         variant("Drifted ashore", Some("As found"), &[("years", at(0.95)), ("water", at(0.6))]),
     ];
+    outdoors(&mut document, "Twenty years on", 20.0);
     document.study.palettes = vec![palette("Sill marks", &[("#b4451d", 0.5), ("#d3cdbc", 0.3), ("#a98c5b", 0.2)])];
     document
 }
@@ -259,5 +260,6 @@ pub fn dock_cleat() -> Document {
         variant("Newly set", Some("As found"), &[("years", at(0.04)), ("lines", at(0.12))]),
         variant("Out of use", Some("As found"), &[("years", at(1.0)), ("lines", at(0.3))]),
     ];
+    outdoors(&mut document, "Thirty years on", 30.0);
     document
 }

@@ -11,6 +11,8 @@ use dustcoat_core::ready;
 use dustcoat_core::setting::{DialKind, Drive, Param, Settings, Swatch, Value};
 use dustcoat_core::stroke::Stroke;
 
+use crate::recipes::recipe;
+
 pub fn settings(list: &[(&str, Param)]) -> Settings {
     list.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect()
 }
@@ -185,4 +187,24 @@ pub fn finish(kind: &str) -> Layer {
 pub fn dressed(name: &str, mut layers: Vec<Layer>, dials: Vec<Dial>) -> Document {
     numbered(&mut layers, &mut 0);
     Document { layers, dials, ..Document::new(name) }
+}
+
+/// Lays years outdoors over all else, by the weather of the project. A dial says how many: at none, as the piece was found, nothing is laid and nothing measured for it. One
+/// more variant, on the first, turns it.
+pub fn outdoors(document: &mut Document, name: &str, years: f64) {
+    let over = used(recipe("years_outdoors"), &[("Years", driven("outdoors", 0.0, 50.0))]);
+    document.layers.push(over);
+    numbered(&mut document.layers, &mut 0);
+    document.dials.push(Dial {
+        unit: "years".into(),
+        max: 50.0,
+        step: 1.0,
+        group: "Weather".into(),
+        help: "How long rain, sun, dust and damp have had it, by the weather that Surface says.".into(),
+        ..Dial::new("outdoors", "Years outdoors", DialKind::Number, Value::Number(0.0))
+    });
+    let found = document.variants.first_mut().expect("it has variants");
+    found.values.insert("outdoors".into(), Value::Number(0.0));
+    let later = variant(name, Some(&found.name), &[("outdoors", Value::Number(years))]);
+    document.variants.push(later);
 }

@@ -6,7 +6,8 @@ use dustcoat_core::setting::{Drive, Value};
 use serde_json::json;
 
 use super::dressing::{
-    clouds, color, dressed, driven, finish, palette, parts, share, step, threshold, used, variant, within, written,
+    clouds, color, dressed, driven, finish, outdoors, palette, parts, share, step, threshold, used, variant, within,
+    written,
 };
 use crate::recipes::recipe;
 
@@ -122,6 +123,7 @@ pub fn mooring_post() -> Document {
         variant("Newly set", Some("As found"), &[("years", at(0.04)), ("lines", at(0.1)), ("algae", at(0.0))]),
         variant("Given up", Some("As found"), &[("years", at(1.0)), ("lines", at(0.25)), ("algae", at(0.95))]),
     ];
+    outdoors(&mut document, "Thirty years on", 30.0);
     document.study.palettes = vec![palette("Quay irons", &[("#33393b", 0.5), ("#cfcabb", 0.3), ("#7f3b2b", 0.2)])];
     document
 }
@@ -190,6 +192,7 @@ pub fn harbour_lamp() -> Document {
         variant("Polished", Some("As found"), &[("years", at(0.03)), ("lit", at(0.0))]),
         variant("Left out", Some("As found"), &[("years", at(1.0)), ("lit", at(0.0))]),
     ];
+    outdoors(&mut document, "Forty years on", 40.0);
     document
 }
 
@@ -296,5 +299,6 @@ pub fn louvre_shutter() -> Document {
         ),
         variant("Never again", Some("As found"), &[("sun", at(0.95))]),
     ];
+    outdoors(&mut document, "Twenty years on", 20.0);
     document
 }

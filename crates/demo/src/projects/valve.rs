@@ -10,8 +10,8 @@ use glam::Vec3;
 use crate::pieces::valve::{WHEEL, belly};
 
 use super::dressing::{
-    clouds, coat, dial, drawn, driven, invert, levels, look, numbered, palette, pinned, publishing, relief, settings,
-    step, threshold, variant,
+    clouds, coat, dial, drawn, driven, invert, levels, look, numbered, outdoors, palette, pinned, publishing, relief,
+    settings, step, threshold, variant,
 };
 use super::study;
 
@@ -171,6 +171,7 @@ pub fn gate_valve() -> Document {
     document.layers = layers;
     document.dials = dock_paint_dials();
     document.variants = variants(&document);
+    outdoors(&mut document, "Thirty years on", 30.0);
     let palettes = vec![
         palette("Quay paints", &[("#2f6b6f", 0.5), ("#c9b98f", 0.2), ("#7b3526", 0.15), ("#33424f", 0.15)]),
         palette("Rust", &[("#5b2c16", 0.4), ("#74401f", 0.3), ("#a2592a", 0.2), ("#c98a4b", 0.1)]),

@@ -4,8 +4,8 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use dustcoat_core::bake::Surface;
-use dustcoat_core::document::{Document, Edit, apply};
-use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, needs};
+use dustcoat_core::document::{Document, Edit, Variant, apply};
+use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, needs, wanted};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
@@ -197,7 +197,7 @@ struct Dressed {
 impl Dressed {
     fn new(key: &str, document: Document, size: u32) -> Dressed {
         let surface = Surface::new(piece(key).expect("it is there").imported(), size);
-        let keys = needs(&document, &surface.piece);
+        let keys = wanted(&document, &surface.piece);
         let readings = Measured::take(&keys, &surface, &Cancel::default(), &silent).expect("nobody stops it");
         Dressed { surface, document, readings, cache: Cache::new(1 << 28) }
     }
@@ -259,6 +259,34 @@ fn the_other_dials_move_what_they_name() {
     };
     let (red, blue) = (mean("#a01010"), mean("#1020b0"));
     assert!(red[0] > 2.0 * blue[0] && blue[2] > 2.0 * red[2], "{red:?} against {blue:?}");
+}
+
+#[test]
+fn years_outdoors_lay_nothing_at_none_and_age_every_piece() {
+    let dressed = PIECES.iter().map(|p| (p.key, p.document(true))).filter(|(_, d)| !d.variants.is_empty());
+    let mut all = 0;
+    for (key, document) in dressed {
+        all += 1;
+        let turns = |v: &Variant| v.values.get("outdoors").cloned();
+        let (found, later) = (document.variants.first().and_then(turns), document.variants.last().and_then(turns));
+        let Some(Value::Number(years)) = later else { panic!("{key}: the last variant says how many years") };
+        assert_eq!(found, Some(Value::Number(0.0)), "{key}: at first it is as it was found");
+        let dressed = Dressed::new(key, document, 128);
+        // Nothing of the weather is measured before it is shown.
+        let kinds = |d: &Document| -> Vec<&str> { needs(d, &dressed.surface.piece).iter().map(|k| k.kind).collect() };
+        assert!(!kinds(&dressed.document).contains(&"flow"), "{key}");
+        let edit = Edit::TurnDial { layer: None, dial: "outdoors".into(), value: Value::Number(years) };
+        let turned = kinds(&apply(&dressed.document, &edit).expect("the dial is there"));
+        assert!(["flow", "sun", "dust"].iter().all(|k| turned.contains(k)), "{key}: {turned:?}");
+        let [new, old] = [0.0, years].map(|y| dressed.turned("outdoors", Value::Number(y)));
+        let over = &dressed.document.layers.last().expect("it has layers").id;
+        let laid = |e: &Evaluation| e.coverage.iter().find(|c| c.layer == *over).map(|c| c.visible);
+        assert!(laid(&new) == Some(0.0) && laid(&old).is_some_and(|v| v > 0.1), "{key}: {:?}", laid(&old));
+        let (a, b) = (&new.channels["base_color"], &old.channels["base_color"]);
+        let changed = a.iter().zip(b.iter()).filter(|(a, b)| (*a - *b).abs() > 0.02).count();
+        assert!(changed * 5 > a.len(), "{key}: {changed} of {} numbers", a.len());
+    }
+    assert_eq!(all, 6);
 }
 
 #[test]

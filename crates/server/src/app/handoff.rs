@@ -75,7 +75,7 @@ impl App {
             piece.findings.iter().filter(|f| f.serious).cloned().map(|f| Check::of(f, "surface")).collect();
         problems.extend(self.lost_in(document, &piece)?.into_iter().map(|f| Check::of(f, "build")));
         let surface = self.surface_of(document, document.draft_size)?;
-        let measured = self.at_hand(&evaluate::wanted(document, &surface.piece), &surface, true);
+        let measured = self.at_hand(&evaluate::needs_with_occlusion(document, &surface.piece), &surface, true);
         let cancel = Cancel::default();
         let draft = match evaluate::evaluate(document, &self.context(&surface, &measured, &cancel)) {
             Ok(e) => Some(e),

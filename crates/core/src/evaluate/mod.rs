@@ -404,7 +404,7 @@ pub fn needs_with_occlusion(document: &Document, piece: &Piece) -> Vec<Measureme
     out
 }
 
-/// What is wanted where a document is worked on: what it needs, and after that what its hidden layers read, whose masks are looked at as well.
+/// What is wanted to look at the masks of hidden layers as well: what it needs, and after that what they read.
 pub fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
     let plan = Plan::new(document, piece);
     let mut out = needs_with_occlusion(document, piece);

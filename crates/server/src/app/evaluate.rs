@@ -7,7 +7,9 @@ use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::probe::{self, Probe};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
-use dustcoat_core::evaluate::{self, Context, EvaluateError, Evaluation, Measured, steps, wanted};
+use dustcoat_core::evaluate::{
+    self, Context, EvaluateError, Evaluation, Measured, needs_with_occlusion, steps, wanted,
+};
 use dustcoat_core::finish::channel;
 use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::Piece;
@@ -88,29 +90,35 @@ impl App {
         };
         let draft = self.surface_of(&document, document.draft_size)?;
         let asked = Asked { project, request, document: &document, draft: &draft, cancel: &cancel, clock };
-        // What a drag needs is nearly always what was needed before it; where it isn't, it is said what is missing.
-        let known = if request.size.is_some() && request.snapshot.is_none() {
-            match self.work_out(&asked, &self.known_needs(&row, &draft.piece)) {
-                Err(AppError::Evaluate(EvaluateError::Missing(_))) => None,
-                other => Some(other?),
+        // What a drag needs is nearly always what was needed before it; where it isn't, it is said what is missing. Masks of hidden layers are measured for when they are looked at.
+        let missing = |e: &AppError| matches!(e, AppError::Evaluate(EvaluateError::Missing(_)));
+        if request.size.is_some() && request.snapshot.is_none() {
+            let known = self.answer(&asked, &self.known_needs(&row, &draft.piece));
+            if !known.as_ref().is_err_and(missing) {
+                return known;
             }
-        } else {
-            None
-        };
-        let WorkedOut { surface, measured, coarse, improving, e } = match known {
-            Some(done) => done,
-            None => self.work_out(&asked, &wanted(&document, &draft.piece))?,
-        };
-        let context = self.context(&surface, &measured, &cancel);
+        }
+        let shown = self.answer(&asked, &needs_with_occlusion(&document, &draft.piece));
+        if shown.as_ref().is_err_and(missing) {
+            return self.answer(&asked, &wanted(&document, &draft.piece));
+        }
+        shown
+    }
+
+    /// An answer that has some measurements to go by.
+    fn answer(self: &Arc<Self>, asked: &Asked, needs: &[MeasurementKey]) -> Result<EvaluationView, AppError> {
+        let Asked { request, document, cancel, clock, .. } = *asked;
+        let WorkedOut { surface, measured, coarse, improving, e } = self.work_out(asked, needs)?;
+        let context = self.context(&surface, &measured, cancel);
         let telling = self.telling();
-        let mut view = self.textures(&document, &context, &e, request, &telling, clock)?;
+        let mut view = self.textures(document, &context, &e, request, &telling, clock)?;
         (view.provisional, view.improving) = (coarse, improving);
         clock.begin("line");
         if let Some(layer) = &request.layer {
-            self.add_mask(&document, layer, &context, request, &telling, &mut view)?;
+            self.add_mask(document, layer, &context, request, &telling, &mut view)?;
         }
         if let Some(name) = &request.reading {
-            view.reading = Some(self.reading_texture(&document, name, &context, &telling)?);
+            view.reading = Some(self.reading_texture(document, name, &context, &telling)?);
         }
         cancel.check()?;
         telling.done(&request.page);
@@ -120,7 +128,7 @@ impl App {
 
     /// What the document in force needs.
     fn known_needs(&self, row: &ProjectRow, piece: &Piece) -> Arc<Vec<MeasurementKey>> {
-        self.needs.get_with((row.id, row.revision), || Arc::new(wanted(&row.document, piece)))
+        self.needs.get_with((row.id, row.revision), || Arc::new(needs_with_occlusion(&row.document, piece)))
     }
 
     /// Works out what is asked for with some measurements, taken first where they are missing.
@@ -353,7 +361,13 @@ impl App {
     pub fn probe(&self, project: i64, at: &ProbeRequest) -> Result<Probe, AppError> {
         let (row, surface) = self.laid_out(project)?;
         let cancel = Cancel::default();
-        let measured = self.at_hand(&wanted(&row.document, &surface.piece), &surface, false);
+        let needs = evaluate::needs(&row.document, &surface.piece);
+        let shown = self.at_hand(&needs, &surface, false);
+        if let Some(missing) = needs.into_iter().find(|k| shown.get(&hash_on(k, &surface)).is_none()) {
+            return Err(EvaluateError::Missing(missing).into());
+        }
+        // What hidden layers read needn't be measured well.
+        let measured = self.coarsely(&wanted(&row.document, &surface.piece), &surface, &cancel)?.0;
         let sheets = surface.atlas.sheets as f32;
         let sheet = (at.v * sheets).floor().clamp(0.0, sheets - 1.0);
         let texel = surface.atlas.at_uv(sheet as u16, [at.u, at.v * sheets - sheet]).ok_or(AppError::NothingThere)?;
@@ -397,13 +411,13 @@ impl App {
     /// [`AppError`]
     pub fn take_picture(&self, project: i64, cancel: &Cancel) -> Result<(), AppError> {
         let (row, surface) = self.laid_out(project)?;
-        self.ensure_all(project, &wanted(&row.document, &surface.piece), &surface, cancel)?;
+        self.ensure_all(project, &needs_with_occlusion(&row.document, &surface.piece), &surface, cancel)?;
         self.picture(project).map(|_| ())
     }
 
     /// A project's picture on measurements that are at hand, or on coarse ones.
     fn picture_of(&self, document: &Document, surface: &Surface, coarse: bool) -> Result<Vec<u8>, AppError> {
-        let (cancel, keys) = (Cancel::default(), wanted(document, &surface.piece));
+        let (cancel, keys) = (Cancel::default(), needs_with_occlusion(document, &surface.piece));
         let measured =
             if coarse { self.coarsely(&keys, surface, &cancel)?.0 } else { self.at_hand(&keys, surface, false) };
         let e = evaluate::evaluate(document, &self.context(surface, &measured, &cancel))?;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use bytes::Bytes;
 use dustcoat_core::document::{self, Document, Study};
-use dustcoat_core::evaluate::{self, wanted};
+use dustcoat_core::evaluate::{self, needs_with_occlusion};
 use dustcoat_core::handoff::png;
 use dustcoat_core::still::shoot::{StillSettings, shoot};
 use dustcoat_core::task::{Cancel, silent};
@@ -45,7 +45,7 @@ impl App {
         };
         let document = self.try_edits(&on, &request.edits)?;
         let draft = self.surface_of(&document, document.draft_size)?;
-        let keys = wanted(&document, &draft.piece);
+        let keys = needs_with_occlusion(&document, &draft.piece);
         let Provisional { measured, coarse, .. } = self.provisional(project, &keys, &draft, &cancel)?;
         let settings = StillSettings {
             width: asked.width.min(MOST.0),

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use dustcoat_core::bake::{Band, Surface};
 use dustcoat_core::evaluate::bands::Bands;
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
-use dustcoat_core::evaluate::{self, wanted};
+use dustcoat_core::evaluate::{self, needs_with_occlusion};
 use rayon::prelude::*;
 
 use super::pixels::Held;
@@ -46,7 +46,7 @@ impl App {
             return Err(AppError::NoPatch);
         }
         let Provisional { measured, .. } =
-            self.provisional(project, &wanted(document, &draft.piece), &draft, &cancel)?;
+            self.provisional(project, &needs_with_occlusion(document, &draft.piece), &draft, &cancel)?;
         let context = self.context(&draft, &measured, &cancel);
         let e = evaluate::evaluate_channels(document, &context)?;
         let occlusion = measured.occlusion(document, &draft);

@@ -7,7 +7,7 @@ use dustcoat_core::bake::{
     Extent, MEASUREMENTS, Measurement, MeasurementKey, Surface, measure, measure_coarsely, measurement,
 };
 use dustcoat_core::document::Document;
-use dustcoat_core::evaluate::{self, Measured, wanted};
+use dustcoat_core::evaluate::{self, Measured, needs_with_occlusion};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
 use dustcoat_core::task::{Cancel, OnProgress};
@@ -80,7 +80,7 @@ impl App {
         document: &Document,
         piece: &Piece,
     ) -> Result<Vec<MeasurementState>, AppError> {
-        let needs = wanted(document, piece);
+        let needs = needs_with_occlusion(document, piece);
         let texels = (document.draft_size as usize).pow(2);
         let state = |m: &&'static Measurement| {
             let key = key_of(document, piece, m);

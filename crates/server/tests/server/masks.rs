@@ -109,6 +109,35 @@ fn a_number_varies_and_its_measurement_is_needed() {
 }
 
 #[test]
+fn what_hidden_layers_read_is_measured_once_they_are_looked_at() {
+    let (_data, server, mut p) = started();
+    server.edit(
+        &mut p,
+        json!([
+            lay("Stained", json!([{"kind": "flow", "join": "replace"}])),
+            {"edit": "set_layer", "layer": "l1", "shown": false}
+        ]),
+    );
+    let path = format!("/api/projects/{}", p["id"]);
+    let flow = || {
+        let now = server.get(&path);
+        let flow = now["measurements"].as_array().unwrap().iter().find(|m| m["kind"] == "flow").unwrap().clone();
+        (flow["needed"] == true, flow["state"] == "fresh")
+    };
+    server.post(&format!("{path}/evaluate"), json!({"page": "t"}));
+    assert_eq!(flow(), (false, false), "nothing of it is shown");
+    // The probe tells of hidden layers too, by a coarse measurement where there is no other.
+    let told = server.post(&format!("{path}/probe"), json!({"u": 0.1, "v": 0.2}));
+    assert_eq!(told["layers"][0]["name"], "Stained", "{told}");
+    assert_eq!(flow(), (false, false));
+    let looked_at = pixels(&server, &p, json!({"page": "t", "layer": "l1", "mask": true}));
+    assert_eq!(flow(), (false, true), "its mask was looked at");
+    server.edit(&mut p, json!([{"edit": "set_layer", "layer": "l1", "shown": true}]));
+    assert_eq!(pixels(&server, &p, json!({"page": "t", "layer": "l1", "mask": true})), looked_at);
+    assert_eq!(flow(), (true, true));
+}
+
+#[test]
 fn what_is_put_into_a_line_suits_the_piece() {
     let (_data, server, p) = started();
     let size = |catalog: &Value, kind: &str, step: usize| {

@@ -4,7 +4,7 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use super::{Cache, Coats, Context, EvaluateError, Masks, Measured, Plan, coats, mask_after, masks_of, needs_of};
+use super::{Cache, Coats, Context, EvaluateError, Masks, Measured, Plan, coats, each_once, mask_after, masks_of};
 use crate::bake::{MeasurementKey, Surface};
 use crate::raster::Plane;
 
@@ -33,12 +33,9 @@ impl<'a> Anywhere<'a> {
             around.push((layer.line.after[upto - 1], plane));
         }
         drop(masks);
-        let mut keys = needs_of(&plan);
-        for key in plan.needs(also.iter().copied(), false) {
-            if !keys.contains(key) {
-                keys.push(key.clone());
-            }
-        }
+        let mut read = plan.needs(plan.counting(), true);
+        read.extend(plan.needs(also.iter().copied(), false));
+        let keys = each_once(read);
         context.check_readings(keys.iter().collect())?;
         let hash = |k: &MeasurementKey| k.hash(&context.surface.piece.hash, context.surface.atlas.size);
         let held = |k: MeasurementKey| Some((context.measured.get(&hash(&k))?.clone(), k));

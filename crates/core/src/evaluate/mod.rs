@@ -391,36 +391,48 @@ impl<'a> Masks<'a> {
     }
 }
 
+/// The layers whose masks are to be looked at beside what is shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MasksOf<'a> {
+    /// None but those that are shown.
+    Shown,
+    /// One layer by its id, hidden though it may be. One that isn't there needs nothing.
+    Layer(&'a str),
+    /// All, the hidden ones too.
+    All,
+}
+
 /// The measurements that a document's channels need on a piece, each once: of what is shown, and of what that reads.
 pub fn needs(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
-    needs_of(&Plan::new(document, piece))
+    let plan = Plan::new(document, piece);
+    each_once(plan.needs(plan.counting(), true))
 }
 
 /// The same, and the occlusion that goes into the packed map whether or not a mask asks for it.
 pub fn needs_with_occlusion(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
-    let mut out = needs(document, piece);
+    needs_to_look_at(document, piece, MasksOf::Shown)
+}
+
+/// The same, and after that what some masks read that may be hidden.
+pub fn needs_to_look_at(document: &Document, piece: &Piece, masks: MasksOf) -> Vec<MeasurementKey> {
+    let plan = Plan::new(document, piece);
+    let mut out = each_once(plan.needs(plan.counting(), true));
     let packed = crate::bake::reading::find("occlusion").and_then(|r| r.key(piece, &|kind| document.reading(kind)));
     out.extend(packed.filter(|k| !out.contains(k)));
+    let looked_at = match masks {
+        MasksOf::Shown => vec![],
+        MasksOf::Layer(id) => plan.find(id).into_iter().collect(),
+        MasksOf::All => (0..plan.layers.len()).collect(),
+    };
+    let read = each_once(plan.needs(looked_at, false));
+    out.extend(read.into_iter().filter(|k| !out.contains(k)).collect::<Vec<_>>());
     out
 }
 
-/// What is wanted to look at the masks of hidden layers as well: what it needs, and after that what they read.
-pub fn wanted(document: &Document, piece: &Piece) -> Vec<MeasurementKey> {
-    let plan = Plan::new(document, piece);
-    let mut out = needs_with_occlusion(document, piece);
-    let hidden = read_by(&plan, |_| true);
-    out.extend(hidden.into_iter().filter(|k| !out.contains(k)).collect::<Vec<_>>());
-    out
-}
-
-fn needs_of(plan: &Plan) -> Vec<MeasurementKey> {
-    read_by(plan, |i| plan.layers[i].counts)
-}
-
-/// The measurements that some layers of a plan read, each once.
-fn read_by(plan: &Plan, which: impl Fn(usize) -> bool) -> Vec<MeasurementKey> {
+/// Measurements each once, in the order of their kinds.
+fn each_once(keys: Vec<&MeasurementKey>) -> Vec<MeasurementKey> {
     let mut out: Vec<MeasurementKey> = vec![];
-    for key in plan.needs((0..plan.layers.len()).filter(|i| which(*i)), true) {
+    for key in keys {
         if !out.contains(key) {
             out.push(key.clone());
         }

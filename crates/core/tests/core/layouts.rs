@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::common::{add_box, coat, cube, document, evaluated, measured, of_channel, step, with_context};
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, FileChannel, FileKind, FileRow, Layout, apply};
-use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, wanted};
+use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, needs_with_occlusion};
 use dustcoat_core::handoff::check::checks;
 use dustcoat_core::handoff::manifest::Manifest;
 use dustcoat_core::handoff::ready::{self, usual};
@@ -229,7 +229,7 @@ fn every_ready_layout_can_be_written_and_its_manifest_holds_every_file() {
         let naming = Naming { piece: "Crate", variant: "", revision: "7" };
         let plan = Plan::new(&layout, &d, &surface.piece.sheets, &highest, naming).unwrap();
         let keys = dustcoat_core::handoff::wanted(&d, &surface.piece, &plan);
-        assert!(wanted(&d, &surface.piece).iter().all(|k| keys.contains(k)));
+        assert!(needs_with_occlusion(&d, &surface.piece).iter().all(|k| keys.contains(k)));
         assert_eq!(keys.len() > 1, ready.key == "readings", "{}: {}", ready.key, keys.len());
         let e = evaluated(&d, &surface);
         let mut manifest = Manifest::new(&plan, naming);

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use dustcoat_core::bake::Surface;
 use dustcoat_core::document::{Document, Edit, Variant, apply};
-use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, needs, wanted};
+use dustcoat_core::evaluate::{Cache, Context, Evaluation, MasksOf, Measured, evaluate, needs, needs_to_look_at};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::setting::Value;
 use dustcoat_core::task::{Cancel, silent};
@@ -197,7 +197,7 @@ struct Dressed {
 impl Dressed {
     fn new(key: &str, document: Document, size: u32) -> Dressed {
         let surface = Surface::new(piece(key).expect("it is there").imported(), size);
-        let keys = wanted(&document, &surface.piece);
+        let keys = needs_to_look_at(&document, &surface.piece, MasksOf::All);
         let readings = Measured::take(&keys, &surface, &Cancel::default(), &silent).expect("nobody stops it");
         Dressed { surface, document, readings, cache: Cache::new(1 << 28) }
     }

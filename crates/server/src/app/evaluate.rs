@@ -8,7 +8,7 @@ use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::probe::{self, Probe};
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{
-    self, Context, EvaluateError, Evaluation, Measured, needs_with_occlusion, steps, wanted,
+    self, Context, EvaluateError, Evaluation, MasksOf, Measured, needs_to_look_at, needs_with_occlusion, steps,
 };
 use dustcoat_core::finish::channel;
 use dustcoat_core::handoff::png;
@@ -90,19 +90,16 @@ impl App {
         };
         let draft = self.surface_of(&document, document.draft_size)?;
         let asked = Asked { project, request, document: &document, draft: &draft, cancel: &cancel, clock };
-        // What a drag needs is nearly always what was needed before it; where it isn't, it is said what is missing. Masks of hidden layers are measured for when they are looked at.
-        let missing = |e: &AppError| matches!(e, AppError::Evaluate(EvaluateError::Missing(_)));
+        // Masks of hidden layers are measured for when they are looked at.
+        let masks = request.layer.as_deref().map_or(MasksOf::Shown, MasksOf::Layer);
+        // What a drag needs is nearly always what was needed before it; where it isn't, it is said what is missing.
         if request.size.is_some() && request.snapshot.is_none() {
-            let known = self.answer(&asked, &self.known_needs(&row, &draft.piece));
-            if !known.as_ref().is_err_and(missing) {
+            let known = self.answer(&asked, &self.known_needs(&row, &draft.piece, masks));
+            if !matches!(known, Err(AppError::Evaluate(EvaluateError::Missing(_)))) {
                 return known;
             }
         }
-        let shown = self.answer(&asked, &needs_with_occlusion(&document, &draft.piece));
-        if shown.as_ref().is_err_and(missing) {
-            return self.answer(&asked, &wanted(&document, &draft.piece));
-        }
-        shown
+        self.answer(&asked, &needs_to_look_at(&document, &draft.piece, masks))
     }
 
     /// An answer that has some measurements to go by.
@@ -127,8 +124,10 @@ impl App {
     }
 
     /// What the document in force needs.
-    fn known_needs(&self, row: &ProjectRow, piece: &Piece) -> Arc<Vec<MeasurementKey>> {
-        self.needs.get_with((row.id, row.revision), || Arc::new(needs_with_occlusion(&row.document, piece)))
+    fn known_needs(&self, row: &ProjectRow, piece: &Piece, masks: MasksOf) -> Arc<Vec<MeasurementKey>> {
+        let layer = if let MasksOf::Layer(id) = masks { id } else { "" };
+        let key = (row.id, row.revision, layer.to_owned());
+        self.needs.get_with(key, || Arc::new(needs_to_look_at(&row.document, piece, masks)))
     }
 
     /// Works out what is asked for with some measurements, taken first where they are missing.
@@ -140,7 +139,9 @@ impl App {
             keys.extend(key.filter(|k| !keys.contains(k)));
         }
         let Provisional { measured, coarse, improving } = if request.provisional {
-            self.provisional(project, &keys, draft, cancel)?
+            // An older state that is compared is measured for beside the present one.
+            let earlier = request.snapshot.map_or(String::new(), |id| format!("/{id}"));
+            self.provisional(project, &format!("{}{earlier}", request.page), &keys, draft, cancel)?
         } else {
             let measured = self.ensure_all(project, &keys, draft, cancel)?;
             Provisional { measured, coarse: false, improving: false }
@@ -335,7 +336,8 @@ impl App {
                 _ => return Ok(CandidateView::default()),
             };
             let document = self.try_edits(&row.document, std::slice::from_ref(edit))?;
-            let measured = self.at_hand(&wanted(&document, &surface.piece), &surface, false);
+            let needs = needs_to_look_at(&document, &surface.piece, MasksOf::Layer(layer));
+            let measured = self.at_hand(&needs, &surface, false);
             let context = self.context(&surface, &measured, &cancel);
             let steps = document::find_layer(&document.layers, layer).map(|l| l.mask.steps.as_slice());
             let id = steps.and_then(|s| s.get(added.end.saturating_sub(1))).map(|s| s.id.as_str());
@@ -367,7 +369,8 @@ impl App {
             return Err(EvaluateError::Missing(missing).into());
         }
         // What hidden layers read needn't be measured well.
-        let measured = self.coarsely(&wanted(&row.document, &surface.piece), &surface, &cancel)?.0;
+        let measured =
+            self.coarsely(&needs_to_look_at(&row.document, &surface.piece, MasksOf::All), &surface, &cancel)?.0;
         let sheets = surface.atlas.sheets as f32;
         let sheet = (at.v * sheets).floor().clamp(0.0, sheets - 1.0);
         let texel = surface.atlas.at_uv(sheet as u16, [at.u, at.v * sheets - sheet]).ok_or(AppError::NothingThere)?;

@@ -33,6 +33,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use dustcoat_core::bake::layout::UvReport;
 use dustcoat_core::bake::{Finer, MeasurementKey, Surface};
+use dustcoat_core::document::Document;
 use dustcoat_core::evaluate::Cache;
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
@@ -61,6 +62,8 @@ pub const LEAST_MEMORY: u64 = 256 << 20;
 pub struct App {
     /// What is kept.
     pub db: Db,
+    /// The draft size that new projects begin with.
+    draft: u32,
     /// What happens.
     pub events: broadcast::Sender<Event>,
     /// What was written for download.
@@ -89,12 +92,12 @@ pub struct App {
     measurers: rayon::ThreadPool,
     /// One measurement of a reading at a time; whoever asks for the same waits and finds it done.
     measuring: Mutex<HashMap<String, Arc<Mutex<()>>>>,
-    /// What documents need, by project and revision.
-    needs: Moka<(i64, i64), Arc<Vec<MeasurementKey>>>,
+    /// What documents need, by project, revision and the layer whose mask is looked at.
+    needs: Moka<(i64, i64, String), Arc<Vec<MeasurementKey>>>,
     /// The evaluations under way, and the patches.
     turns: Turns,
     /// The measurements being taken in the background per project.
-    improving: Mutex<HashMap<i64, Vec<readings::Improving>>>,
+    improving: Mutex<HashMap<i64, readings::Improving>>,
     /// Measurements that somebody stopped: not begun again until somebody asks.
     stopped: Mutex<HashSet<String>>,
 }
@@ -128,6 +131,7 @@ impl App {
         let events = broadcast::channel(256).0;
         Ok(App {
             db: Db::open(folder)?,
+            draft: Document::new("").draft_size,
             written: Written::new(folder.join("written")),
             shelf: Shelf::new(folder.join("pictures")),
             cards: Default::default(),
@@ -151,6 +155,11 @@ impl App {
             improving: Mutex::default(),
             stopped: Mutex::default(),
         })
+    }
+
+    /// The same, where new projects begin with another draft size, in texels.
+    pub fn beginning_at(self, draft: u32) -> App {
+        App { draft, ..self }
     }
 
     fn send(&self, event: Event) {

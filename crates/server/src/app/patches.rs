@@ -45,8 +45,8 @@ impl App {
         if !fits || request.places.len() > MOST || !request.places.iter().all(there) {
             return Err(AppError::NoPatch);
         }
-        let Provisional { measured, .. } =
-            self.provisional(project, &needs_with_occlusion(document, &draft.piece), &draft, &cancel)?;
+        let needs = needs_with_occlusion(document, &draft.piece);
+        let Provisional { measured, .. } = self.provisional(project, &near(&request.page), &needs, &draft, &cancel)?;
         let context = self.context(&draft, &measured, &cancel);
         let e = evaluate::evaluate_channels(document, &context)?;
         let occlusion = measured.occlusion(document, &draft);

@@ -167,7 +167,8 @@ impl App {
             let stem = file.rsplit(['/', '\\']).next().unwrap_or(file);
             let name = stem.rsplit_once('.').map_or(stem, |(s, _)| s).trim();
             let name: String = name.chars().take(document::limits::NAME).collect();
-            let document = Document::new(if name.is_empty() { "New piece" } else { &name });
+            let name = if name.is_empty() { "New piece" } else { &name };
+            let document = Document { draft_size: self.draft, ..Document::new(name) };
             self.create(&document, BTreeMap::new(), (file, unit, bytes), &|what, share| {
                 arrival.tell(what, share * READ)
             })?

@@ -1,5 +1,6 @@
 //! Measurements: taken once, kept in the database, held in memory; coarse ones in memory alone until the real ones are done.
 
+use std::collections::HashMap;
 use std::sync::Arc;
 use std::time::Instant;
 
@@ -42,10 +43,41 @@ pub(super) struct Provisional {
     pub improving: bool,
 }
 
-/// The measurements being taken in the background for a project.
+/// The measurements being taken in the background for a project, by hash, and who wishes for them: what nobody wishes for any more is stopped.
+#[derive(Default)]
 pub(super) struct Improving {
-    hashes: Vec<String>,
-    cancel: Cancel,
+    /// What each asker's last request wished for.
+    wishes: HashMap<String, Vec<String>>,
+    under_way: Vec<(Vec<String>, Cancel)>,
+}
+
+impl Improving {
+    /// Takes what somebody wishes for in the place of what they wished for before.
+    fn wish(&mut self, by: &str, hashes: Vec<String>) {
+        self.wishes.insert(by.to_owned(), hashes);
+        self.tidy();
+    }
+
+    /// Forgets what was taken, or can't be.
+    fn end(&mut self, hashes: &[String]) {
+        self.under_way.retain(|(h, _)| h != hashes);
+        for wished in self.wishes.values_mut() {
+            wished.retain(|h| !hashes.contains(h));
+        }
+        self.tidy();
+    }
+
+    fn tidy(&mut self) {
+        let Improving { wishes, under_way } = self;
+        wishes.retain(|_, wished| !wished.is_empty());
+        under_way.retain(|(hashes, cancel)| {
+            let wanted = wishes.values().flatten().any(|h| hashes.contains(h));
+            if !wanted {
+                cancel.cancel();
+            }
+            wanted
+        });
+    }
 }
 
 fn settings_hash(key: &MeasurementKey) -> String {
@@ -234,46 +266,38 @@ impl App {
         Ok((measured, missing))
     }
 
-    /// What is at hand of some measurements, coarse ones for what is missing, and the real ones under way in the background.
+    /// What is at hand of some measurements, coarse ones for what is missing, and the real ones under way in the background. `by` is who asks: what they wished for before is not measured any
+    /// more, unless somebody else wishes for it.
     pub(super) fn provisional(
         self: &Arc<Self>,
         project: i64,
+        by: &str,
         keys: &[MeasurementKey],
         surface: &Arc<Surface>,
         cancel: &Cancel,
     ) -> Result<Provisional, AppError> {
         let (measured, missing) = self.coarsely(keys, surface, cancel)?;
-        if missing.is_empty() {
-            return Ok(Provisional { measured, coarse: false, improving: false });
-        }
-        let hash = |k: &MeasurementKey| hash_on(k, surface);
+        let (coarse, hash) = (!missing.is_empty(), |k: &MeasurementKey| hash_on(k, surface));
         let wished: Vec<MeasurementKey> =
             missing.into_iter().filter(|k| !lock(&self.stopped).contains(&hash(k))).collect();
-        self.improve(project, &wished, surface);
-        Ok(Provisional { measured, coarse: true, improving: !wished.is_empty() })
+        self.improve(project, by, &wished, surface);
+        Ok(Provisional { measured, coarse, improving: !wished.is_empty() })
     }
 
     /// Takes measurements in the background, but for those that are being taken already.
-    fn improve(self: &Arc<Self>, project: i64, wished: &[MeasurementKey], surface: &Arc<Surface>) {
-        let going_on = |k: &MeasurementKey| self.jobs.measures(project, &hash_on(k, surface));
+    fn improve(self: &Arc<Self>, project: i64, by: &str, wished: &[MeasurementKey], surface: &Arc<Surface>) {
+        let hash = |k: &MeasurementKey| hash_on(k, surface);
         let mut all = lock(&self.improving);
         let improving = all.entry(project).or_default();
-        // What was being measured for an earlier state of the document is not wanted any more.
-        let hashes: Vec<String> = wished.iter().map(|k| hash_on(k, surface)).collect();
-        improving.retain(|i| {
-            let wanted = i.hashes.iter().any(|h| hashes.contains(h));
-            if !wanted {
-                i.cancel.cancel();
-            }
-            wanted
-        });
-        let keys: Vec<MeasurementKey> = wished.iter().filter(|k| !going_on(k)).cloned().collect();
+        improving.wish(by, wished.iter().map(hash).collect());
+        let keys: Vec<MeasurementKey> =
+            wished.iter().filter(|k| !self.jobs.measures(project, &hash(k))).cloned().collect();
         if keys.is_empty() {
             return;
         }
-        let hashes: Vec<String> = keys.iter().map(|k| hash_on(k, surface)).collect();
+        let hashes: Vec<String> = keys.iter().map(hash).collect();
         let job = self.jobs.begin(project, JobKind::Measuring, hashes.clone());
-        improving.push(Improving { hashes: hashes.clone(), cancel: job.cancel.clone() });
+        improving.under_way.push((hashes.clone(), job.cancel.clone()));
         drop(all);
         let (app, surface) = (self.clone(), surface.clone());
         std::thread::spawn(move || {
@@ -283,7 +307,7 @@ impl App {
                 lock(&app.stopped).extend(hashes.iter().cloned());
             }
             if let Some(improving) = lock(&app.improving).get_mut(&project) {
-                improving.retain(|i| i.hashes != hashes);
+                improving.end(&hashes);
             }
             job.end(result);
         });

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use std::time::Duration;
 
 use clap::Args;
+use dustcoat_core::raster::is_texture_size;
 
 use super::CliError;
 use crate::app::{App, AppError, LEAST_MEMORY, MEMORY};
@@ -36,6 +37,9 @@ pub struct ServeArgs {
     /// How far back undo and what was taken off stay, as 30d; `always` never tidies anything away.
     #[arg(long, value_parser = keep, default_value = "30d")]
     keep: Keep,
+    /// The draft size in texels that new projects begin with: less for a slow machine, more for a quick one.
+    #[arg(long, value_parser = draft, default_value = "1024")]
+    draft: u32,
 }
 
 #[derive(Args)]
@@ -65,6 +69,12 @@ fn keep(text: &str) -> Result<Keep, String> {
     }
     let days = text.strip_suffix('d').and_then(|n| n.parse::<u32>().ok()).filter(|n| *n <= 36_500);
     days.map(|n| Keep(Some(i64::from(n) * DAY))).ok_or_else(|| "a number of days, as 30d, or always".to_owned())
+}
+
+/// A size that textures can have.
+fn draft(text: &str) -> Result<u32, String> {
+    let size = text.trim().parse::<u32>().ok().filter(|n| is_texture_size(*n));
+    size.ok_or_else(|| "a power of two that textures can have, as 256, 512 or 1024".to_owned())
 }
 
 /// A number of bytes, written with `k`, `m` or `g`.
@@ -101,7 +111,7 @@ pub fn demo(args: &DemoArgs, json: bool) -> Result<(), CliError> {
 }
 
 pub fn serve(args: &ServeArgs, json: bool) -> Result<(), CliError> {
-    let app = Arc::new(App::open(&args.data, args.memory).map_err(AppError::from)?);
+    let app = Arc::new(App::open(&args.data, args.memory).map_err(AppError::from)?.beginning_at(args.draft));
     if let Keep(Some(seconds)) = args.keep {
         let app = Arc::downgrade(&app);
         std::thread::spawn(move || {

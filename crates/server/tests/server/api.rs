@@ -390,6 +390,29 @@ fn only_its_own_pages_may_talk_to_it() {
 }
 
 #[test]
+fn new_projects_begin_with_the_draft_size_that_was_said() {
+    let data = folder();
+    let size = |server: &Server| server.project()["document"]["draft_size"].clone();
+    let (default, said) = (Server::on(data.path()), &["--addr", "127.0.0.1:0", "--draft", "256"]);
+    assert_eq!(size(&default), 1024);
+    drop(default);
+    assert_eq!(size(&Server::with(data.path(), said, &[])), 256);
+    for bad in ["300", "0", "large"] {
+        let refused = crate::common::run(&[
+            "serve",
+            "--data",
+            data.path().to_str().unwrap(),
+            "--draft",
+            bad,
+            "--addr",
+            "127.0.0.1:0",
+        ]);
+        assert_eq!(refused.0.status.code(), Some(2), "{bad}");
+        assert!(String::from_utf8_lossy(&refused.0.stderr).contains("a power of two"));
+    }
+}
+
+#[test]
 fn another_interface_demands_a_token() {
     let data = folder();
     let refused = crate::common::run(&["serve", "--data", data.path().to_str().unwrap(), "--addr", "0.0.0.0:0"]);

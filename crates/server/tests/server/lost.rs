@@ -71,6 +71,45 @@ fn an_edit_that_needs_a_measurement_leaves_a_hand_off_alone_and_each_has_its_own
 }
 
 #[test]
+fn what_one_request_wishes_to_be_measured_no_other_stops_until_its_own_page_moves_on() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let id = p["id"].as_i64().unwrap();
+    // Far more rays than anybody waits for, in two layers that are hidden.
+    let rays = |of: &str| json!({"edit": "set_param", "target": {"reading": of, "key": "rays"}, "value": 1024});
+    let reads = |name: &str, step: &str| lay(name, json!([{"kind": step, "join": "replace"}]));
+    let hide = |layer: &str| json!({"edit": "set_layer", "layer": layer, "shown": false});
+    let hidden = json!([rays("thickness"), rays("curvature"), reads("Thin", "thickness"), reads("Worn", "edges")]);
+    server.edit(&mut p, json!([{"edit": "set_draft_size", "size": 1024}, hasty()]));
+    server.edit(&mut p, hidden);
+    server.edit(&mut p, json!([hide("l1"), hide("l2")]));
+    server.post(&format!("/api/projects/{id}/measure"), json!({"kinds": ["occlusion"], "wait": true}));
+    let ask = |page: &str, layer: Option<&str>| {
+        let request = json!({"page": page, "provisional": true, "layer": layer, "mask": layer.is_some()});
+        server.post(&format!("/api/projects/{id}/evaluate"), request);
+    };
+    let measuring = || -> Vec<Value> {
+        server.jobs(id).into_iter().filter(|j| j["kind"] == "measuring").map(|j| j["job"].clone()).collect()
+    };
+    ask("one", Some("l1"));
+    let [thin] = &measuring()[..] else { panic!("the mask of the hidden layer is measured for") };
+    // Another page wishes for something else, and looks need none of it.
+    ask("two", Some("l2"));
+    let still = json!({"eye": null, "target": [0, 0, 0], "fov": 28, "width": 48, "height": 32, "samples": 1,
+        "light": "quay", "turn": 0, "brightness": 1, "rim": 0, "exposure": 0, "surround": "grey", "ground": false, "turntable": 1});
+    let look = server.try_post(&format!("/api/projects/{id}/look"), json!({"edits": [], "still": still}));
+    assert!(look.status().is_success(), "{:?}", look.text());
+    assert!(measuring().len() == 2 && measuring().contains(thin), "both go on: {:?}", measuring());
+    // Whoever wished for it looks at something else.
+    ask("one", None);
+    until("it is stopped", || measuring().len() == 1);
+    assert!(!measuring().contains(thin), "and the other page's is not");
+    ask("two", None);
+    until("that is stopped, too", || measuring().is_empty());
+}
+
+#[test]
 fn what_was_written_outlives_a_cache_that_is_too_small_for_it() {
     let data = tempfile::tempdir().unwrap();
     let server = Server::with(data.path(), &["--addr", "127.0.0.1:0", "--memory", "256m"], &[]);

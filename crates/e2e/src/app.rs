@@ -35,6 +35,5 @@ impl App {
     /// When it has.
     pub async fn end(self) {
         self.page.assert_quiet().await;
-        self.page.driver.clone().quit().await.expect("the browser ends");
     }
 }

@@ -160,13 +160,18 @@ impl Page {
 
     /// Types over what stands in a field, and leaves it with Enter.
     pub async fn type_into(&self, words: &str, text: &str) {
+        self.begin_typing_into(words, text).await;
+        self.settled().await;
+    }
+
+    /// The same without waiting for what comes of it: for what is told in passing only.
+    async fn begin_typing_into(&self, words: &str, text: &str) {
         let field = self.control(words).await;
         field.scroll_into_view().await.expect("it can be scrolled to");
         field.click().await.expect("a field can be clicked");
         field.send_keys(Key::Control + "a").await.expect("keys are taken");
         field.send_keys(text).await.expect("keys are taken");
         field.send_keys(Key::Enter + "").await.expect("keys are taken");
-        self.settled().await;
     }
 
     /// Presses keys wherever the focus is.
@@ -310,7 +315,7 @@ impl Page {
         self.keys(Key::Enter + "").await;
     }
 
-    /// Brings a model in through the front door, at the smallest draft size.
+    /// Brings a model in through the front door.
     pub async fn bring_in(&self, file: &Path) {
         self.open("/").await;
         self.give_file("Model file", file).await;
@@ -318,7 +323,6 @@ impl Page {
         self.click("Bring it in").await;
         self.until("the piece is in the Surface room", async || self.text(".room.here").await == "Surface").await;
         self.settled().await;
-        self.choose("Draft size", "draft 256").await;
     }
 
     /// Brings a model in, given as OBJ, and lays a coat of a colour over it.
@@ -348,9 +352,11 @@ impl Page {
     pub async fn save_as_recipe(&self, layer: &str, name: &str) {
         self.press(&self.find(&format!("[aria-label='More for {layer}']")).await).await;
         self.click("Save as a recipe…").await;
-        self.type_into("Name", name).await;
+        self.begin_typing_into("Name", name).await;
+        // It goes after some seconds, whether or not the page is settled by then.
         let there = format!("{name} is in the cabinet");
         self.until("it is in the cabinet", async || self.text("body").await.contains(&there)).await;
+        self.settled().await;
     }
 
     /// Lays a recipe from the cabinet, or has it asked how.

@@ -1,13 +1,27 @@
 //! The app, served from a folder by this process.
 
 use std::net::TcpListener;
-use std::path::Path;
-use std::sync::{Arc, mpsc};
+use std::os::unix::fs::symlink;
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, LazyLock, mpsc};
 use std::thread::JoinHandle;
 
 use actix_web::dev::ServerHandle;
 use dustcoat::app::App;
 use dustcoat::http::{self, Guard};
+
+/// The draft size that projects begin with here: that of the app takes most of a test's time, and is chosen by those that are about it.
+const DRAFT: u32 = 256;
+
+/// Pictures of ready finishes and of recipes on the swatch ball take seconds each, and are the same in every folder: all servers of this process share those that
+/// they have made. None are left of a run before, whose code was another.
+static PICTURES: LazyLock<PathBuf> = LazyLock::new(|| {
+    let program = std::env::current_exe().expect("a test knows where it is");
+    let shared = program.with_file_name("pictures of browser tests");
+    let _ = std::fs::remove_dir_all(&shared);
+    std::fs::create_dir_all(&shared).expect("a folder beside the test can be made");
+    shared
+});
 
 /// A running server. Dropping it stops it; the folder stays.
 pub struct Server {
@@ -33,7 +47,12 @@ impl Server {
     /// # Panics
     /// As [`Server::on`].
     pub fn at(folder: &Path, url: &str) -> Server {
-        let app = Arc::new(App::open(folder, dustcoat::app::MEMORY).expect("the folder can be opened"));
+        let pictures = folder.join("pictures");
+        if !pictures.exists() {
+            symlink(&*PICTURES, pictures).expect("a folder can be linked");
+        }
+        let app = App::open(folder, dustcoat::app::MEMORY).expect("the folder can be opened");
+        let app = Arc::new(app.beginning_at(DRAFT));
         let address = url.trim_start_matches("http://");
         let socket = TcpListener::bind(address).expect("loopback has a free port");
         let url = format!("http://{}", socket.local_addr().expect("the port is bound"));

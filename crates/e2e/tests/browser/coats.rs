@@ -16,7 +16,6 @@ async fn block(data: &Path, plain: bool) -> (Server, Browser, Page) {
 
 async fn end(page: Page) {
     page.assert_quiet().await;
-    page.driver.clone().quit().await.expect("the browser ends");
 }
 
 async fn show_base_color(page: &Page) {

@@ -107,7 +107,6 @@ async fn a_server_that_is_restarted_in_mid_drag_leaves_the_true_picture() {
     assert!(page.view().await.difference(&before, 16) > 0.003);
     let kept = framed(page).await;
     assert_eq!(fresh(page, id).await.difference(&kept, 0), 0.0, "and what is seen is what was kept");
-    app.page.driver.clone().quit().await.expect("the browser ends");
 }
 
 #[tokio::test(flavor = "multi_thread")]

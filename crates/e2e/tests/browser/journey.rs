@@ -270,7 +270,6 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
 
     page.driver.goto(format!("{}/p/999/build?quality=plain", server.url)).await.expect("the page opens");
     page.until("an unknown project is told", async || page.text("main").await.contains("can’t be opened")).await;
-    page.driver.clone().quit().await.expect("the browser ends");
 }
 
 #[tokio::test(flavor = "multi_thread")]

@@ -75,8 +75,8 @@ async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() 
     let keep = "//label[contains(., 'Keep its strokes and pins')]";
     page.press(&page.driver.find(By::XPath(keep)).await.expect("it is asked")).await;
     page.type_into("Name", "Drawn on").await;
-    page.until("it is in the cabinet", async || page.text("body").await.contains("Drawn on is in the cabinet")).await;
-    let card = app.server.app.cabinet().expect("cards").into_iter().find(|c| c.name == "Drawn on");
-    assert!(card.expect("it is kept").drawn);
+    let card = || app.server.app.cabinet().expect("cards").into_iter().find(|c| c.name == "Drawn on");
+    page.until("it is in the cabinet", async || card().is_some()).await;
+    assert!(card().expect("it is kept").drawn);
     app.end().await;
 }

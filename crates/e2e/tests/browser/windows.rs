@@ -163,7 +163,6 @@ async fn two_windows_show_the_same_whatever_was_done_in_which_also_after_a_resta
         page.turn_to(window).await;
         page.until("the window caught up", async || page.texts(".coat .name-button").await == ["New coat copy"]).await;
     }
-    app.page.driver.clone().quit().await.expect("the browser ends");
 }
 
 #[tokio::test(flavor = "multi_thread")]

@@ -1,4 +1,4 @@
-//! The weather of a project: where wind, rain and sun come from, and how high the ground reaches. Several measurements follow it; each takes of it what it needs.
+//! The weather of a project: where wind, rain and sun come from, how high the ground reaches, how much it rains and for how many years. Several measurements follow it; each takes of it what it needs.
 //!
 //! Bearings are in degrees from north, clockwise as seen from above. The piece's front (+Z) faces one of them.
 
@@ -11,7 +11,7 @@ pub const KIND: &str = "weather";
 /// What the artist reads.
 pub const LABEL: &str = "Weather";
 /// One sentence of help.
-pub const HELP: &str = "Where wind, rain and sun come from, for all readings that follow them.";
+pub const HELP: &str = "Where wind, rain and sun come from, and for how long, for all readings that follow them.";
 
 /// Its settings.
 pub fn specs() -> Vec<ParamSpec> {
@@ -64,7 +64,43 @@ pub fn specs() -> Vec<ParamSpec> {
             100.0,
             "How high above the piece's lowest point splashes and damp come.",
         ),
+        ParamSpec::number(
+            "rain",
+            "Rain",
+            "mm",
+            (0.0, 10_000.0),
+            USUAL_RAIN,
+            "How much rain falls in a year: 250 in a desert, 800 where it is mild, 2500 on a wet coast. What runs down follows it.",
+        ),
+        ParamSpec::number(
+            "years",
+            "Years",
+            "",
+            (0.0, 1000.0),
+            USUAL_YEARS,
+            "How long the piece has stood outdoors: what sun bleaches, dust covers, and water washes off and leaves builds up with it.",
+        ),
     ]
+}
+
+/// Rain of a mild climate, in mm a year: where so much falls, water is what its measurement's settings say.
+const USUAL_RAIN: f64 = 800.0;
+/// So many years are what measurements tell of where nothing else is said.
+const USUAL_YEARS: f64 = 10.0;
+/// In how many years all but a third of what builds up has done so.
+const BUILDS_UP: f32 = 10.0;
+
+/// How much rain falls, against what is usual.
+pub fn rain(s: &Resolved) -> f32 {
+    s.number("rain") / USUAL_RAIN as f32
+}
+
+/// Lets values 0…1 that tell of what builds up come as far as they do in the weather's years: exponentially towards an end, which is 1.58 times what the usual years bring,
+/// and never beyond 1.
+pub fn age(s: &Resolved, plane: &mut [f32]) {
+    let so_far = |years: f32| 1.0 - libm::expf(-years / BUILDS_UP);
+    let share = so_far(s.number("years")) / so_far(USUAL_YEARS as f32);
+    plane.iter_mut().for_each(|v| *v = (*v * share).min(1.0));
 }
 
 /// Those of its settings that are called so.

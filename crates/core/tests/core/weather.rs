@@ -4,9 +4,9 @@ use std::collections::BTreeMap;
 use std::f64::consts::{PI, TAU};
 use std::sync::Arc;
 
-use crate::common::{add_box, coat, cube, document, measured, numbers, plate, quad, sphere, step};
+use crate::common::{add_box, coat, cube, document, measured, numbers, planes, plate, quad, sphere, step};
 use dustcoat_core::bake::measurement::flow::{Flowed, MEASUREMENT, flow};
-use dustcoat_core::bake::measurement::settings_among;
+use dustcoat_core::bake::measurement::{find, settings_among};
 use dustcoat_core::bake::water::spread;
 use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, Surface, measure, weather};
 use dustcoat_core::evaluate::needs;
@@ -194,6 +194,97 @@ fn on_a_sphere_water_gathers_as_the_ring_below_the_pole_grows() {
     }
 }
 
+/// A cone around the y axis, `radius` mm at its foot, seen from above in its UVs.
+fn cone(radius: f32, height: f32) -> Arc<Piece> {
+    const ACROSS: u32 = 128;
+    const DOWN: u32 = 32;
+    let corner = |i: u32, j: u32| {
+        let (sin, cos) = ((i % ACROSS) as f32 / ACROSS as f32 * std::f32::consts::TAU).sin_cos();
+        let r = j as f32 / DOWN as f32;
+        let n = Vec3::new(cos * height, radius, sin * height).normalize();
+        (
+            [cos * r * radius, (1.0 - r) * height, sin * r * radius],
+            n.to_array(),
+            [0.5 + cos * r * 0.49, 0.5 + sin * r * 0.49],
+        )
+    };
+    let mut soup = Soup::default();
+    let part = soup.part("cone");
+    for (i, j) in (0..DOWN).flat_map(|j| (0..ACROSS).map(move |i| (i, j))) {
+        let [a, b, c, d] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
+        if j > 0 {
+            soup.push(part, [a, b, c]);
+        }
+        soup.push(part, [a, c, d]);
+    }
+    built(soup)
+}
+
+#[test]
+fn down_a_cone_water_gathers_as_its_girth_grows() {
+    let surface = Surface::new(cone(100.0, 150.0), 512);
+    let f = flowing(&surface, &[("soaks", 0.0), ("dries", 0.0), ("reach", 400.0)]);
+    let fronts: Vec<f32> = f.passes.iter().map(|v| front(f64::from(*v), 400.0) as f32).collect();
+    let around = |p: Vec3| f64::from(p.x.hypot(p.z));
+    for radius in [30.0f64, 60.0, 90.0] {
+        let at = |p: Vec3| (around(p) - radius).abs() < 3.0;
+        let found = mean_where(&surface, &fronts, |p, _| at(p));
+        // π r² over 2 π r, however steep it is.
+        assert!((found / (radius / 2.0) - 1.0).abs() < 0.06, "at {radius}: {found} is not {}", radius / 2.0);
+    }
+    let gone = f.soaked + f.dried + f.ended.dropped[0] + f.ended.ran_off[0];
+    assert!((gone / f.fell - 1.0).abs() < 1e-3);
+}
+
+#[test]
+fn twice_the_rain_is_twice_the_water_and_none_is_none() {
+    let surface = Surface::new(sphere(100.0), 256);
+    let at = |amount: f64| {
+        let f = flowing(&surface, &[("soaks", 0.0), ("dries", 0.0), ("reach", 400.0), ("rain", amount)]);
+        let fronts: Vec<f32> = f.passes.iter().map(|v| front(f64::from(*v), 400.0) as f32).collect();
+        (mean_where(&surface, &fronts, |p, _| p.y > 10.0 && p.y < 60.0), f)
+    };
+    let ((usual, _), (twice, _), (none, dry)) = (at(800.0), at(1600.0), at(0.0));
+    assert!((twice / usual - 2.0).abs() < 0.01, "{twice} and {usual}");
+    assert_eq!((none, dry.fell), (0.0, 0.0));
+    for plane in [dry.passes, dry.stays, dry.washed, dry.left] {
+        assert!(plane.iter().all(|v| *v == 0.0), "nothing runs, stays or is carried");
+    }
+}
+
+#[test]
+fn what_builds_up_comes_as_far_as_the_years_let_it() {
+    let surface = Surface::new(sphere(60.0), 64);
+    let after = |kind: &str, years: Option<f64>| {
+        // Edges are told by what is read there, and would be measured closely in other places.
+        let mut given: Settings = [("rays".to_owned(), 16.0.into()), ("smooth".to_owned(), "off".into())].into();
+        given.extend(years.map(|y| ("years".to_owned(), y.into())));
+        planes(&surface, find(kind).unwrap(), &given)
+    };
+    let so_far = |years: f64| 1.0 - (-years / 10.0).exp();
+    for kind in ["sun", "dust"] {
+        let usual = after(kind, None);
+        assert_eq!(after(kind, Some(10.0)), usual, "ten years are what is usual");
+        assert!(after(kind, Some(0.0)).iter().all(|v| *v == 0.0), "nothing has happened yet");
+        for years in [1.0, 5.0, 30.0, 1000.0] {
+            let share = (so_far(years) / so_far(10.0)) as f32;
+            let wanted = usual.iter().map(|v| (v * share).min(1.0));
+            assert!(
+                after(kind, Some(years)).iter().zip(wanted).all(|(a, b)| (a - b).abs() < 1e-5),
+                "{kind} after {years}"
+            );
+        }
+    }
+    // Of water, what it washes off and leaves; it runs the same from the first day on.
+    let (first, usual) = (after("flow", Some(0.0)), after("flow", None));
+    let len = surface.atlas.len();
+    let of = |planes: &[f32], k: usize| planes[k * len..(k + 1) * len].to_vec();
+    assert!([0, 1, 4].iter().all(|k| of(&first, *k) == of(&usual, *k)));
+    assert!(
+        [2, 3].iter().all(|k| of(&first, *k).iter().all(|v| *v == 0.0) && of(&usual, *k).iter().any(|v| *v > 0.01))
+    );
+}
+
 #[test]
 fn a_groove_gathers_the_water_of_its_catchment() {
     // Two planes that lean towards each other and to the front.
@@ -334,6 +425,64 @@ fn a_ball_rests_where_it_fits() {
 }
 
 #[test]
+fn a_rope_lies_against_what_stands_out_furthest_and_bridges_what_is_between() {
+    // Two towers on a slab that is narrower than they stand apart.
+    let mut soup = Soup::default();
+    add_box(&mut soup, [-100.0, 20.0, -40.0], [-40.0, 100.0, 40.0], [0.0, 0.0, 0.49, 0.49]);
+    add_box(&mut soup, [40.0, 20.0, -40.0], [100.0, 100.0, 40.0], [0.5, 0.0, 0.99, 0.49]);
+    add_box(&mut soup, [-60.0, 0.0, -30.0], [60.0, 20.0, 30.0], [0.0, 0.5, 0.49, 0.99]);
+    let surface = Surface::new(built(soup), 256);
+    let wound = |by: &str, more: &[(&'static str, f64)]| {
+        let mut given =
+            vec![("by", Param::from(by)), ("ball", 8.0.into()), ("edges", 0.0.into()), ("rays", 64.0.into())];
+        given.extend(more.iter().map(|(k, v)| (*k, Param::from(*v))));
+        measured(&surface, "touch", &given)
+    };
+    let rope = wound("rope_y", &[]);
+    let high = |p: Vec3| p.y > 40.0 && p.y < 80.0;
+    let on = |x: f32, way: f32| {
+        mean_where(&surface, &rope, |p, n| high(p) && n.x * way > 0.9 && (p.x - x).abs() < 1.0 && p.z.abs() < 25.0)
+    };
+    assert!(on(100.0, 1.0) > 0.95 && on(-100.0, -1.0) > 0.95, "{} {}", on(100.0, 1.0), on(-100.0, -1.0));
+    assert!(on(40.0, -1.0) < 0.05 && on(-40.0, 1.0) < 0.05, "{} {}", on(40.0, -1.0), on(-40.0, 1.0));
+    let fronts = mean_where(&surface, &rope, |p, n| high(p) && n.z > 0.9 && (p.x.abs() - 70.0).abs() < 15.0);
+    assert!(fronts > 0.95, "from the front of one to that of the other: {fronts}");
+    assert_eq!(mean_where(&surface, &rope, |p, n| n.y > 0.9 && p.y > 99.0), 0.0, "it doesn't lie on top");
+    // Around another axis it runs over the tops, and at a height it is counted along that axis.
+    let over = wound("rope_z", &[("height", 40.0), ("band", 5.0)]);
+    let top = |z: f32| {
+        mean_where(&surface, &over, |p, n| {
+            n.y > 0.9 && p.y > 99.0 && (p.z - z).abs() < 1.5 && (p.x.abs() - 70.0).abs() < 20.0
+        })
+    };
+    assert!(top(0.0) > 0.9 && top(25.0) < 0.01, "{} {}", top(0.0), top(25.0));
+    assert!(
+        mean_where(&surface, &over, |p, n| n.x > 0.9 && (p.x + 40.0).abs() < 1.0) < 0.05,
+        "and over what lies between"
+    );
+}
+
+#[test]
+fn a_hundred_shells_apart_lose_no_water_and_say_numbers() {
+    let mut soup = Soup::default();
+    for k in 0..100 {
+        let (i, j) = ((k % 10) as f32, (k / 10) as f32);
+        let min = [i * 30.0, j * 25.0, (i + j) * 10.0];
+        add_box(&mut soup, min, min.map(|c| c + 18.0), [i * 0.1, j * 0.1, i * 0.1 + 0.09, j * 0.1 + 0.09]);
+    }
+    let surface = Surface::new(built(soup), 256);
+    let f = flowing(&surface, &[("reach", 40.0)]);
+    let gone = f.soaked + f.dried + f.ended.dropped[0] + f.ended.ran_off[0];
+    assert!(f.fell > 0.0 && (gone / f.fell - 1.0).abs() < 1e-3, "{gone} of {} are told of", f.fell);
+    for m in MEASUREMENTS.iter().filter(|m| !m.weather.is_empty() || m.kind == "touch") {
+        let given: Settings = [("rays".to_owned(), 8.0.into())].into();
+        let planes = planes(&surface, m, &given);
+        assert!(planes.iter().all(|v| (0.0..=1.0).contains(v)), "{}", m.kind);
+        assert!(planes.iter().any(|v| *v > 0.1), "{} tells something of them", m.kind);
+    }
+}
+
+#[test]
 fn dust_gathers_in_the_lee_of_a_step() {
     let mut soup = Soup::default();
     let floor = [[-200.0, 0.0, 200.0], [200.0, 0.0, 200.0], [200.0, 0.0, -200.0], [-200.0, 0.0, -200.0]];
@@ -414,9 +563,33 @@ fn every_reading_of_the_weather_is_a_number_from_0_to_1_whatever_it_is_given() {
     add_box(&mut closed, [-20.0; 3], [20.0; 3], [0.5, 0.5, 1.0, 1.0]);
     let pieces = [cube(60.0), built(inside_out), built(closed), sphere(20.0)];
     let extremes = [
-        [("latitude", 90.0), ("slant", 0.0), ("turns", 0.0), ("ground", 0.0), ("wind", 0.0)],
-        [("latitude", -90.0), ("slant", 80.0), ("turns", 180.0), ("ground", 10_000.0), ("wind", 360.0)],
-        [("latitude", 0.0), ("slant", 40.0), ("turns", 90.0), ("ground", 50.0), ("wind", 123.0)],
+        [
+            ("latitude", 90.0),
+            ("slant", 0.0),
+            ("turns", 0.0),
+            ("ground", 0.0),
+            ("wind", 0.0),
+            ("years", 0.0),
+            ("rain", 0.0),
+        ],
+        [
+            ("latitude", -90.0),
+            ("slant", 80.0),
+            ("turns", 180.0),
+            ("ground", 10_000.0),
+            ("wind", 360.0),
+            ("years", 1000.0),
+            ("rain", 10_000.0),
+        ],
+        [
+            ("latitude", 0.0),
+            ("slant", 40.0),
+            ("turns", 90.0),
+            ("ground", 50.0),
+            ("wind", 123.0),
+            ("years", 3.0),
+            ("rain", 90.0),
+        ],
     ];
     for surface in pieces.map(|p| Surface::new(p, 64)) {
         for m in MEASUREMENTS.iter().filter(|m| !["occlusion", "curvature", "thickness"].contains(&m.kind)) {

@@ -1,6 +1,6 @@
 //! Flow: what the rain does once it has fallen. How much of it passes, where it stays, what it washes off and where it leaves that, and where damp holds.
 //!
-//! Water goes the [ways](crate::bake::water) down; each texel soaks up and dries a share of what would fall on it in the open. What passes a millimetre of its front, in mm of catchment, is
+//! Water goes the [ways](crate::bake::water) down; each texel soaks up and dries a share of what would fall on it in the open in a mild climate; the weather says how much does. What passes a millimetre of its front, in mm of catchment, is
 //! told as 1 − exp(−q / reach). A film that runs down a slope is ∛(q / sin θ) thick (Nusselt 1916): level places stay wet. What water carries off grows with how much of it
 //! there is and how steep it runs; where it slows or dries up it lays down what is too much.
 
@@ -9,7 +9,7 @@ use super::rays::rays_spec;
 use super::{Extent, Measurement, Work, measure};
 use crate::bake::links::normal;
 use crate::bake::water::{Ended, spread};
-use crate::bake::weather::Year;
+use crate::bake::weather::{self, Year, age};
 use crate::bake::{Solid, Surface};
 use crate::raster::Plane;
 use crate::setting::{ParamSpec, Resolved, Value};
@@ -21,7 +21,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     label: "Flow",
     help: "Where rain gathers and runs down: how much passes, where it stays, what it washes off and leaves behind.",
     specs,
-    weather: &["wind", "turns", "slant", "facing", "latitude", "ground"],
+    weather: &["wind", "turns", "slant", "facing", "latitude", "ground", "rain", "years"],
     planes: &[
         ("passes", "Passes"),
         ("stays", "Stays wet"),
@@ -62,7 +62,7 @@ pub struct Flowed {
     pub washed: Plane,
     /// 0…1: how much of what it carried it left there.
     pub left: Plane,
-    /// What fell, soaked in and dried, in mm² of surface on which it rains square on.
+    /// What fell, in mm² of surface on which usual rain comes square on.
     pub fell: f64,
     /// What soaked in.
     pub soaked: f64,
@@ -87,10 +87,11 @@ pub fn flow(surface: &Surface, rain: &[f32], settings: &Resolved, cancel: &Cance
     let (reach, soaks, dries) = (settings.number("reach"), settings.number("soaks"), settings.number("dries"));
     let [mut front, mut washed, mut left] = [vec![0.0f32; len], vec![0.0f32; len], vec![0.0f32; len]];
     let (mut fell, mut soaked, mut dried) = (0.0, 0.0, 0.0);
+    let amount = weather::rain(settings);
     let ended = water.down(cancel, |i, [comes, carried], first| {
         let area = atlas.area[i];
         let wide = water.wide[i];
-        let falls = if first { rain[i] * area } else { 0.0 };
+        let falls = if first { rain[i] * amount * area } else { 0.0 };
         fell += f64::from(falls);
         let all = comes + falls;
         let takes = |share: f32| if first { share * area } else { 0.0 };
@@ -125,11 +126,15 @@ pub fn flow(surface: &Surface, rain: &[f32], settings: &Resolved, cancel: &Cance
             .min(1.0)
             .max(stands * (front[i] * 50.0).min(1.0))
     };
+    let mut washed: Plane = washed.into_iter().map(|v| v.clamp(0.0, 1.0)).collect();
+    let mut left: Plane = left.into_iter().map(|v| 1.0 - libm::expf(-4.0 * v)).collect();
+    age(settings, &mut washed);
+    age(settings, &mut left);
     Ok(Flowed {
         stays: (0..len).map(film).collect(),
         passes: front.iter().map(|q| 1.0 - libm::expf(-q / reach)).collect(),
-        washed: washed.into_iter().map(|v| v.clamp(0.0, 1.0)).collect(),
-        left: left.into_iter().map(|v| 1.0 - libm::expf(-4.0 * v)).collect(),
+        washed,
+        left,
         fell,
         soaked,
         dried,

@@ -1,4 +1,4 @@
-//! Sun: the dose of light over a year. 1 = what the plane gets that gets most, in the open.
+//! Sun: the dose of light over the weather's years. 1 = what the plane gets in ten years that gets most, in the open.
 //!
 //! The year's days and the hours of each day are sampled evenly; the sun of each stands where latitude, declination and hour angle put it, counts by what the air lets
 //! through, and is shaded by the piece. Skylight comes evenly from above the horizon.
@@ -6,15 +6,15 @@
 use super::rays::{Rays, rays_spec};
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::rays::cosine_hemisphere;
-use crate::bake::weather::Year;
+use crate::bake::weather::{Year, age};
 use crate::setting::{ParamSpec, Resolved};
 
 pub static MEASUREMENT: Measurement = Measurement {
     kind: "sun",
     label: "Sun",
-    help: "The year's dose of sunlight, with the shadow that the piece throws on itself: 1 where most of it falls.",
+    help: "The dose of sunlight, with the shadow that the piece throws on itself: 1 where ten years of it fall in the open.",
     specs,
-    weather: &["facing", "latitude"],
+    weather: &["facing", "latitude", "years"],
     planes: &[("direct", "Sun alone"), ("both", "Sun and sky")],
     work: Work::Texels(fill),
 };
@@ -45,4 +45,5 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         },
     );
     both[0].iter_mut().zip(&*direct[0]).for_each(|(sky, sun)| *sky = *sky * SKY + sun * (1.0 - SKY));
+    planes.iter_mut().for_each(|plane| age(settings, plane));
 }

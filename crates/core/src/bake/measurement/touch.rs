@@ -1,4 +1,5 @@
-//! Touch: where a ball the size of a finger, a palm or a boot can rest, how much the surface stands out to it there, and whether one comes to it.
+//! Touch: where a ball the size of a finger, a palm or a boot can rest, how much the surface stands out to it there, and whether one comes to it; or where a rope lies that is
+//! wound around the piece.
 //!
 //! The largest ball that touches a spot from outside and nothing else (tangent-sphere accessibility, Miller 1994): it begins as large as is asked for, and while something
 //! lies within it, it shrinks to the ball through that place that still touches the spot.
@@ -9,13 +10,13 @@ use super::dust::smoothstep;
 use super::rays::rays_spec;
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::bvh::Bvh;
-use crate::bake::rays::uniform_sphere;
+use crate::bake::rays::{frame, sin_cos_turn, uniform_sphere};
 use crate::setting::{ParamSpec, Resolved};
 
 pub static MEASUREMENT: Measurement = Measurement {
     kind: "touch",
     label: "Touch",
-    help: "Where fingers, palms or boots come to: 1 on what stands out to them, 0 where a ball of that size doesn't fit.",
+    help: "Where fingers, palms or boots come to, or a rope rubs: 1 on what stands out to them, 0 where a ball of that size doesn't fit.",
     specs,
     weather: &[],
     planes: &[("touched", "Touched")],
@@ -33,6 +34,17 @@ fn specs(_: Extent) -> Vec<ParamSpec> {
         ),
         ParamSpec::share("edges", "At edges", 0.85, "How much more what stands out is touched than what is flat."),
         ParamSpec::choice(
+            "by",
+            "Touched by",
+            &[
+                ("hands", "hands or feet"),
+                ("rope_y", "a rope around Y"),
+                ("rope_x", "a rope around X"),
+                ("rope_z", "a rope around Z"),
+            ],
+            "Hands come to it; a rope or strap that is wound around an axis rubs on what it lies against, and bridges hollows. The ball is then as thick as the rope.",
+        ),
+        ParamSpec::choice(
             "from",
             "Reached from",
             &[
@@ -43,7 +55,7 @@ fn specs(_: Extent) -> Vec<ParamSpec> {
                 ("left", "−X"),
                 ("right", "+X"),
             ],
-            "Where whoever touches it comes from.",
+            "Where whoever touches it comes from; without effect for a rope.",
         ),
         ParamSpec::number(
             "height",
@@ -51,7 +63,7 @@ fn specs(_: Extent) -> Vec<ParamSpec> {
             "mm",
             (0.0, 10_000.0),
             0.0,
-            "Above the lowest point, where it is touched most; 0 is at any height.",
+            "Above the lowest point, where it is touched most; 0 is at any height. For a rope around X or Z it is counted along that axis.",
         ),
         ParamSpec::length(
             "band",
@@ -71,6 +83,27 @@ const FITS: (f32, f32) = (0.35, 0.95);
 /// degrees between two faces, isn't reached for; the rim of a wheel and a sharp edge are.
 const STANDS: (f32, f32) = (0.12, 0.42);
 
+/// A rope touches where it is free to lie on a plane: half of the directions across its axis. What is told between a little less and half.
+const LIES: (f32, f32) = (0.41, 0.49);
+/// How far a face must look away from a rope's axis for the rope to lie against it, as a sine.
+const FACES: (f32, f32) = (0.3, 0.8);
+
+/// How much a rope around an axis lies against each spot: wholly where a plane along the axis touches the piece's cut across it there and nothing else, so on its hull.
+fn hull(run: &Run, axis: Vec3, count: u32) -> Vec<f32> {
+    let (a, b) = frame(axis);
+    let across = |[u, _]: [f32; 2]| {
+        let (sin, cos) = sin_cos_turn(u);
+        a * cos + b * sin
+    };
+    let mut free = run.unbarred(count.max(64), 20, &across);
+    for (i, v) in free.iter_mut().enumerate() {
+        let n = run.normal(i);
+        let faces = (n - axis * n.dot(axis)).length();
+        *v = smoothstep((*v - LIES.0) / (LIES.1 - LIES.0)) * smoothstep((faces - FACES.0) / (FACES.1 - FACES.0));
+    }
+    free
+}
+
 fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (ball, edges, count) = (settings.number("ball"), settings.number("edges"), settings.integer("rays"));
     let side = match settings.text("from") {
@@ -81,13 +114,22 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         "right" => Some(Vec3::X),
         _ => None,
     };
+    let rope = match settings.text("by") {
+        "rope_y" => Some(Vec3::Y),
+        "rope_x" => Some(Vec3::X),
+        "rope_z" => Some(Vec3::Z),
+        _ => None,
+    };
     let (height, band) = (settings.number("height"), settings.number("band"));
+    let (along, lowest) = (rope.unwrap_or(Vec3::Y), Vec3::from(run.surface.piece.min));
     let bvh = &run.solid.bvh;
     let out = run.stands_out(ball * 0.5, count);
-    let reached = side.map(|side| {
+    let reached = match (rope, side) {
+        (Some(axis), _) => Some(hull(run, axis, count)),
         // Within a half turn about that side, mostly from straight ahead.
-        run.unbarred(count.max(8), 19, &|p| (uniform_sphere(p) * 0.9 + side).normalize())
-    });
+        (None, Some(side)) => Some(run.unbarred(count.max(8), 19, &|p| (uniform_sphere(p) * 0.9 + side).normalize())),
+        (None, None) => None,
+    };
     for (i, v) in planes[0].iter_mut().enumerate() {
         if run.cancel.check().is_err() {
             return;
@@ -95,7 +137,9 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         let (at, n) = run.spot(i, ball * 0.01);
         let fits = smoothstep((largest(bvh, at, n, ball) / ball - FITS.0) / (FITS.1 - FITS.0));
         let stands = (1.0 - edges) + edges * smoothstep((out[i] - STANDS.0) / (STANDS.1 - STANDS.0));
-        let away = run.surface.atlas.py[run.texels[i] as usize] - run.surface.piece.min[1] - height;
+        // A rope that is pulled tight rubs on what is round as well.
+        let stands = if rope.is_some() { 0.5 + 0.5 * stands } else { stands };
+        let away = (run.spot(i, 0.0).0 - lowest).dot(along) - height;
         let near = if height > 0.0 { libm::expf(-(away / band) * (away / band)) } else { 1.0 };
         *v = fits * stands * near * reached.as_ref().map_or(1.0, |r| r[i]);
     }

@@ -20,6 +20,8 @@ export function NumberField({
   label?: string;
 }) {
   const [text, setText] = useDraft<number, string | number>(value, shownNumber);
+  // As wide as it is written: figures and letters are alike in width.
+  const room = `max(30px, calc(${spec.unit.length}ch + 12px))`;
   const done = () => {
     const number = Number(text);
     if (text === "" || !Number.isFinite(number)) return setText(shownNumber(value));
@@ -39,6 +41,7 @@ export function NumberField({
       onBlur={done}
       onKeyDown={(e) => e.key === "Enter" && done()}
       rightSection={spec.unit ? <span className="soft mono">{spec.unit}</span> : undefined}
+      {...(spec.unit ? { rightSectionWidth: room, style: { "--unit-room": room } } : {})}
       rightSectionPointerEvents="none"
     />
   );

@@ -9,7 +9,6 @@ use dustcoat_core::handoff::png;
 use dustcoat_core::still::shoot::{StillSettings, shoot};
 use dustcoat_core::task::{Cancel, silent};
 
-use super::readings::{Provisional, hash_on};
 use super::{App, AppError};
 use crate::db::DbError;
 use crate::views::{LookRequest, Six, SixRequest};
@@ -46,9 +45,9 @@ impl App {
         let document = self.try_edits(&on, &request.edits)?;
         let draft = self.surface_of(&document, document.draft_size)?;
         let keys = needs_with_occlusion(&document, &draft.piece);
-        // Looks are asked for many at a time: what one of them needs is measured beside what the others do.
-        let by: String = keys.iter().map(|k| hash_on(k, &draft)).collect();
-        let Provisional { measured, coarse, .. } = self.provisional(project, &by, &keys, &draft, &cancel)?;
+        // Nobody has taken these states yet: minutes of measuring for each of many are not worth what is seen of it at this size.
+        let (measured, missing) = self.coarsely(&keys, &draft, &cancel)?;
+        let coarse = !missing.is_empty();
         let settings = StillSettings {
             width: asked.width.min(MOST.0),
             height: asked.height.min(MOST.0),

@@ -1,7 +1,5 @@
 //! The Hand-off room: a layout is chosen, changed channel by channel, kept and taken again; the check list leads to where things are mended.
 
-use std::io::{Cursor, Read};
-
 use dustcoat_e2e::{App, cube};
 
 #[tokio::test(flavor = "multi_thread")]
@@ -11,7 +9,6 @@ async fn a_layout_is_chosen_changed_kept_and_written() {
     let file = data.path().join("Sluice block.obj");
     std::fs::write(&file, cube()).expect("the file is written");
     page.bring_in(&file).await;
-    page.choose("Draft size", "draft 256").await;
     page.click("Build").await;
     page.click("Lay a coat").await;
     page.find_step("one part").await;
@@ -51,20 +48,9 @@ async fn a_layout_is_chosen_changed_kept_and_written() {
     page.until("it is back", async || files().await.iter().any(|f| f.ends_with("_roughness.tif"))).await;
 
     // What is in force is what is written.
-    page.click("Write files").await;
-    page.click("Download").await;
-    let landed = async || {
-        let all = std::fs::read_dir(app.browser.downloads()).expect("the folder is there").flatten();
-        all.map(|f| f.path()).find(|p| p.extension().is_some_and(|e| e == "zip"))
-    };
-    page.until("the file has landed", async || landed().await.is_some()).await;
-    let bytes = std::fs::read(landed().await.expect("it is there")).expect("the file can be read");
-    let mut archive = zip::ZipArchive::new(Cursor::new(bytes)).expect("it is a ZIP");
-    let mut tiff = vec![];
-    archive.by_name("Sluice_block_roughness.tif").expect("named so").read_to_end(&mut tiff).expect("whole");
-    assert!(tiff.starts_with(b"II*\0"), "a TIFF");
-    let mut list_of = String::new();
-    archive.by_name("Sluice_block_manifest.json").expect("a list").read_to_string(&mut list_of).expect("text");
+    let files = app.hand_off().await;
+    assert!(files["Sluice_block_roughness.tif"].starts_with(b"II*\0"), "a TIFF");
+    let list_of = String::from_utf8_lossy(&files["Sluice_block_manifest.json"]);
     assert!(list_of.contains("mask:New coat") && list_of.contains("Sluice_block_roughness.tif"), "{list_of}");
 
     // A name that would be given twice is refused where it is typed.

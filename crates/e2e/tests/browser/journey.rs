@@ -1,12 +1,11 @@
 //! The browser journey: from the front door to written files, by real controls, looking at pixels and text.
 
-use std::io::Read;
 use std::path::Path;
 
 use dustcoat_e2e::{App, Page, Picture, cube};
 use thirtyfour::Key;
 
-/// Brings the cube in through the front door, at the smallest draft size.
+/// Brings the cube in through the front door.
 async fn bring_in_a_cube(page: &Page, folder: &Path) {
     let file = folder.join("Sluice block.obj");
     std::fs::write(&file, cube()).expect("the file is written");
@@ -116,27 +115,13 @@ async fn from_the_front_door_to_written_files() {
     page.choose("Texture size", "256 × 256").await;
     let planned = page.texts(".file-told .mono").await;
     assert_eq!(planned.len(), 5, "{planned:?}");
-    page.click("Write files").await;
-    page.click("Download").await;
-    let zip = app.browser.downloads().join("Swatch_tile.zip");
-    page.until("the file has landed", async || {
-        std::fs::read_dir(app.browser.downloads())
-            .is_ok_and(|d| d.flatten().any(|f| f.path().extension().is_some_and(|e| e == "zip")))
-    })
-    .await;
-    let landed = std::fs::read_dir(app.browser.downloads()).expect("the folder is there").flatten().next();
-    let bytes = std::fs::read(landed.map_or(zip, |f| f.path())).expect("the file can be read");
-    let mut archive = zip::ZipArchive::new(std::io::Cursor::new(bytes)).expect("it is a ZIP");
-    let mut file = |name: &str| {
-        let mut out = vec![];
-        archive.by_name(name).unwrap_or_else(|e| panic!("{name}: {e}")).read_to_end(&mut out).expect("it is whole");
-        out
-    };
-    let base = Picture::decode(&file(planned.iter().find(|n| n.contains("base_color")).expect("planned")));
+    let files = app.hand_off().await;
+    let file = |part: &str| &files[planned.iter().find(|n| n.contains(part)).expect("planned")];
+    let base = Picture::decode(file("base_color"));
     assert_eq!((base.width, base.height), (256, 256));
     let share = base.share(|p| p[2] > 200 && p[0] < 80);
     assert!(share > 0.001 && share < 0.6, "blue at the tile's edges: {share}");
-    assert!(file(planned.iter().find(|n| n.ends_with(".glb")).expect("planned")).starts_with(b"glTF"));
+    assert!(file(".glb").starts_with(b"glTF"));
     app.end().await;
 }
 

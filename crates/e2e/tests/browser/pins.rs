@@ -19,7 +19,6 @@ async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     let app = App::start().await;
     let page = &app.page;
     page.coat_block(app.data.path(), &cube(), "#c01808").await;
-    page.choose("Draft size", "draft 256").await;
     page.find_step("pin").await;
     assert_eq!(page.text("[data-testid='pin'] h2").await, "Not laid yet");
     page.click("Made-up pictures").await;

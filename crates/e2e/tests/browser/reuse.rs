@@ -209,11 +209,7 @@ async fn presets_ladders_and_variants_side_by_side() {
     .await;
     page.click("Ladder").await;
     page.click("Save as one picture").await;
-    page.until("the sheet has landed", async || {
-        std::fs::read_dir(app.browser.downloads())
-            .is_ok_and(|d| d.flatten().any(|f| f.path().extension().is_some_and(|e| e == "png")))
-    })
-    .await;
+    app.landed("png").await;
     page.keys(Key::Escape + "").await;
 
     // Two side by side, and from another side.

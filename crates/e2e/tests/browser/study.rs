@@ -1,6 +1,6 @@
 //! The Study room, from nothing: photographs on a board, notes and arrows, a palette, a plan that is blocked in, and a picture beside the piece; what is planned ends in files.
 
-use std::io::{Cursor, Read};
+use std::io::Cursor;
 
 use dustcoat_e2e::{App, Page, cube};
 use image::{ImageFormat, Rgb, RgbImage};
@@ -48,7 +48,6 @@ async fn from_photographs_to_a_plan_to_a_block_in_to_files() {
     let file = data.path().join("Sluice block.obj");
     std::fs::write(&file, cube()).expect("the file is written");
     page.bring_in(&file).await;
-    page.choose("Draft size", "draft 256").await;
     page.click("Study").await;
     assert!(page.text(".board-empty").await.contains("Drop photographs here"));
 
@@ -173,21 +172,9 @@ async fn from_photographs_to_a_plan_to_a_block_in_to_files() {
     page.until("they are kept", async || page.has("Note: never on tops, nor below").await).await;
 
     page.click("Hand-off").await;
-    page.click("Write files").await;
-    page.click("Download").await;
-    let landed = async || {
-        let all = std::fs::read_dir(app.browser.downloads()).expect("the folder is there").flatten();
-        all.map(|f| f.path()).find(|p| p.extension().is_some_and(|e| e == "zip"))
-    };
-    page.until("the file has landed", async || landed().await.is_some()).await;
-    let bytes = std::fs::read(landed().await.expect("it was waited for")).expect("it can be read");
-    let mut zip = zip::ZipArchive::new(Cursor::new(bytes)).expect("it is a ZIP");
-    let name = zip.file_names().map(|n| n.expect("a name").into_owned()).find(|n| n.ends_with("_base_color.png"));
-    let mut png = vec![];
-    let mut inside = zip.by_name(&name.expect("it is written")).expect("it is in there");
-    inside.read_to_end(&mut png).expect("it can be read");
-    drop(inside);
-    let base = image::load_from_memory(&png).expect("a picture").to_rgb8();
+    let files = app.hand_off().await;
+    let (_, png) = files.iter().find(|(name, _)| name.ends_with("_base_color.png")).expect("it is written");
+    let base = image::load_from_memory(png).expect("a picture").to_rgb8();
     let hex = |p: &Rgb<u8>| format!("#{:02x}{:02x}{:02x}", p.0[0], p.0[1], p.0[2]);
     let texels = |color: &str| base.pixels().filter(|p| hex(p) == color).count() as f64;
     let (body, rust) = (texels(&taken[..7]), texels(&fresh));

@@ -1,4 +1,4 @@
-//! The weather in the browser: the wind is turned on the compass, and what rain does moves to the other side.
+//! The weather in the browser: the wind is turned on the compass, and what rain does moves to the other side; nothing has built up where no years have passed.
 
 use dustcoat_e2e::{App, cube, red};
 use thirtyfour::Key;
@@ -40,6 +40,18 @@ async fn the_wind_is_turned_and_what_the_rain_wets_moves() {
     page.press(&page.find("[data-reading='flow'] input[value='washed'] + label").await).await;
     page.settled().await;
     assert!(page.view().await.difference(&passes, 16) > 0.01, "another picture of it");
+
+    // On the first day nothing has been washed off yet, and undo brings back what was measured for ten years.
+    let washed = page.view().await;
+    page.type_into("Years", "0").await;
+    page.until("measured anew", async || page.text("[data-reading='flow']").await.contains("fresh")).await;
+    page.settled().await;
+    assert!(page.view().await.difference(&washed, 16) > 0.01, "nothing is washed clean");
+    assert!(page.text("[data-reading='sun']").await.contains("stale"), "what builds up follows the years");
+    page.press(&page.find(".undo").await).await;
+    page.until("it is there again", async || page.text("[data-reading='sun']").await.contains("fresh")).await;
+    page.settled().await;
+    assert_eq!(page.view().await.difference(&washed, 0), 0.0);
 
     // The compass takes keys, and undo takes them back; what doesn't follow the wind stays as it was.
     let wind = page.control("Wind from, on the compass").await;

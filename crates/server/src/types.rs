@@ -73,6 +73,7 @@ pub fn typescript() -> String {
         views::PreviewRequest,
         views::CandidateView,
         views::ProbeRequest,
+        views::ProbeView,
         Probe,
         views::LadderRequest,
         views::LadderView,

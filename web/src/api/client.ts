@@ -40,8 +40,8 @@ import type {
   MeasureStarted,
   PatchRequest,
   Patches,
-  Probe,
   ProbeRequest,
+  ProbeView,
   Problem,
   ProjectCard,
   ProjectView,
@@ -227,7 +227,7 @@ export const api = {
   restoreSnapshot: (id: number, snapshot: number) => post<ProjectView>(`${project(id)}/snapshots/${snapshot}/restore`),
   goBack: (id: number, snapshot: number, revision: number) =>
     post<ProjectView>(`${project(id)}/snapshots/${snapshot}/return`, { revision }),
-  probe: (id: number, at: ProbeRequest) => post<Probe>(`${project(id)}/probe`, at),
+  probe: (id: number, at: ProbeRequest) => post<ProbeView>(`${project(id)}/probe`, at),
   /** `page` says who asks, and what the answer takes the place of. */
   preview: (id: number, page: string, candidates: Edit[]) =>
     post<CandidateView[]>(`${project(id)}/preview`, { page, candidates }),

@@ -1233,6 +1233,20 @@ u: number,
 /** Down them, 0…1; the sheets lie one below the other. */
 v: number, };
 
+export type ProbeView = { 
+/** What hidden layers read that was only measured coarsely, by its label. */
+coarse: Array<string>, 
+/** Where it lies on the piece, in mm. */
+place: [number, number, number], 
+/** Name of the part. */
+part: string, 
+/** Number of the shell. */
+shell: number, 
+/** The channels of the bare piece. */
+bare: Array<ProbedValue>, 
+/** The layers from the bottom up; what holds others stands before them. */
+layers: Array<ProbedLayer>, };
+
 export type ProbedLayer = { 
 /** Id; layers inside a use are `use/inner`. */
 layer: string, 

@@ -5,7 +5,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import { api } from "../api/client";
-import type { Probe as Sample, ProbedLayer, ProbedValue } from "../api/types";
+import type { ProbedLayer, ProbedValue, ProbeView } from "../api/types";
 import { select, turnProbe } from "../state/actions";
 import { percent, shownNumber } from "../state/document";
 import { busy, useStore } from "../state/store";
@@ -48,7 +48,7 @@ export function Probe() {
   );
 }
 
-function Core({ sample }: { sample: Sample }) {
+function Core({ sample }: { sample: ProbeView }) {
   const color = sample.bare.find((v) => v.channel === "base_color")?.color ?? "#808080";
   return (
     <>
@@ -60,6 +60,9 @@ function Core({ sample }: { sample: Sample }) {
         <i style={{ background: color }} />
         <span className="soft">Bare piece</span>
       </div>
+      {sample.coarse.length > 0 && (
+        <p className="soft">What hidden layers read is measured coarsely: {sample.coarse.join(", ").toLowerCase()}.</p>
+      )}
     </>
   );
 }

@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use dustcoat_core::bake::{MeasurementKey, Reading, Surface, reading};
+use dustcoat_core::bake::{MeasurementKey, Reading, Surface, measurement, reading};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
-use dustcoat_core::evaluate::probe::{self, Probe};
+use dustcoat_core::evaluate::probe;
 use dustcoat_core::evaluate::texture::{self, GreenAxis};
 use dustcoat_core::evaluate::{
     self, Context, EvaluateError, Evaluation, MasksOf, Measured, needs_to_look_at, needs_with_occlusion, steps,
@@ -26,7 +26,7 @@ use super::{App, AppError, patches, shelf};
 use crate::db::ProjectRow;
 use crate::views::{
     CandidateView, ChannelView, EvaluateRequest, EvaluationView, MovedView, PackedView, PreviewRequest, ProbeRequest,
-    Tile, TintView,
+    ProbeView, Tile, TintView,
 };
 
 /// Pixels of a tile of the mask line.
@@ -360,7 +360,7 @@ impl App {
     ///
     /// # Errors
     /// [`AppError::NothingThere`] where no chart lies; a reading that was not measured yet is named.
-    pub fn probe(&self, project: i64, at: &ProbeRequest) -> Result<Probe, AppError> {
+    pub fn probe(&self, project: i64, at: &ProbeRequest) -> Result<ProbeView, AppError> {
         let (row, surface) = self.laid_out(project)?;
         let cancel = Cancel::default();
         let needs = evaluate::needs(&row.document, &surface.piece);
@@ -369,12 +369,14 @@ impl App {
             return Err(EvaluateError::Missing(missing).into());
         }
         // What hidden layers read needn't be measured well.
-        let measured =
-            self.coarsely(&needs_to_look_at(&row.document, &surface.piece, MasksOf::All), &surface, &cancel)?.0;
+        let needs = needs_to_look_at(&row.document, &surface.piece, MasksOf::All);
+        let (measured, missing) = self.coarsely(&needs, &surface, &cancel)?;
         let sheets = surface.atlas.sheets as f32;
         let sheet = (at.v * sheets).floor().clamp(0.0, sheets - 1.0);
         let texel = surface.atlas.at_uv(sheet as u16, [at.u, at.v * sheets - sheet]).ok_or(AppError::NothingThere)?;
-        Ok(probe::probe(&row.document, texel, &self.context(&surface, &measured, &cancel))?)
+        let probe = probe::probe(&row.document, texel, &self.context(&surface, &measured, &cancel))?;
+        let coarse = missing.iter().filter_map(|k| Some(measurement::find(k.kind)?.label)).collect();
+        Ok(ProbeView { probe, coarse })
     }
 
     /// A reading on the piece, as a PNG the size of a tile; `None` if it is not measured as the project stands now.

@@ -88,8 +88,6 @@ pub struct App {
     told: Told,
     shots: Moka<String, Arc<evaluate::TileShot>>,
     planes: Cache,
-    /// Threads that measure, apart from those that evaluate.
-    measurers: rayon::ThreadPool,
     /// One measurement of a reading at a time; whoever asks for the same waits and finds it done.
     measuring: Mutex<HashMap<String, Arc<Mutex<()>>>>,
     /// What documents need, by project, revision and the layer whose mask is looked at.
@@ -148,7 +146,6 @@ impl App {
             told: Told::default(),
             shots: by_number(16),
             planes: Cache::new(share(34)),
-            measurers: rayon::ThreadPoolBuilder::new().build().map_err(|e| DbError::Broken(e.to_string()))?,
             measuring: Mutex::default(),
             needs: by_number(64),
             turns: Turns::default(),

@@ -15,7 +15,7 @@ use dustcoat_core::task::{Cancel, OnProgress};
 
 use super::jobs::Job;
 use super::{App, AppError, lock};
-use crate::db;
+use crate::db::{self, DbError};
 use crate::views::{Freshness, JobKind, JobView, MeasurementState};
 
 /// A measurement with the project's settings.
@@ -183,9 +183,11 @@ impl App {
             return Ok(plane);
         }
         let clock = Instant::now();
-        // In a pool of its own: an evaluation would have to wait behind it for minutes otherwise.
+        // On threads of its own: an evaluation would have to wait behind it for minutes otherwise, and a thread that waits in one measurement takes up some of another, behind which
+        // the first could not be stopped.
+        let threads = rayon::ThreadPoolBuilder::new().build().map_err(|e| DbError::Broken(e.to_string()))?;
         let measurement = find(key.kind)?;
-        let measured = self.measurers.install(|| measure(measurement, surface, &key.settings, cancel, on));
+        let measured = threads.install(|| measure(measurement, surface, &key.settings, cancel, on));
         let done = measured.map(|plane| {
             let plane = Arc::new(plane);
             self.readings.insert(hash.clone(), plane.clone());

@@ -7,7 +7,6 @@ use actix_web::body::SizedStream;
 use actix_web::web::{Bytes, Json, Path, Query};
 use actix_web::{HttpRequest, HttpResponse};
 use dustcoat_core::document::{Layout, ToldChannel};
-use dustcoat_core::evaluate::probe::Probe;
 use dustcoat_core::setting::Swatch;
 
 use serde::{Deserialize, Serialize};
@@ -17,7 +16,7 @@ use super::{Shared, attachment, disposition, off};
 use crate::app::{App, AppError, Clock};
 use crate::views::{
     CandidateView, DrawRequest, Drawn, EvaluateRequest, HandoffDone, HandoffRequest, HandoffView, JobView, KeptLayout,
-    LookRequest, MeasureRequest, MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, Sent,
+    LookRequest, MeasureRequest, MeasureStarted, PatchRequest, Patches, PreviewRequest, ProbeRequest, ProbeView, Sent,
     SheetRequest, ToneRequest, ToneView,
 };
 
@@ -86,7 +85,7 @@ pub async fn preview(app: Shared, id: Path<i64>, body: Json<PreviewRequest>) -> 
     Ok(Json(off(&app, move |a| a.preview(*id, &body)).await?))
 }
 
-pub async fn probe(app: Shared, id: Path<i64>, body: Json<ProbeRequest>) -> Answer<Probe> {
+pub async fn probe(app: Shared, id: Path<i64>, body: Json<ProbeRequest>) -> Answer<ProbeView> {
     Ok(Json(off(&app, move |a| a.probe(*id, &body)).await?))
 }
 

@@ -2,6 +2,7 @@
 
 use dustcoat_core::document::Edit;
 use dustcoat_core::evaluate::LayerCoverage;
+use dustcoat_core::evaluate::probe::Probe;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -163,6 +164,16 @@ pub struct ProbeRequest {
     pub u: f32,
     /// Down them, 0…1; the sheets lie one below the other.
     pub v: f32,
+}
+
+/// What every layer did there.
+#[derive(Debug, Serialize, TS)]
+pub struct ProbeView {
+    /// What was found.
+    #[serde(flatten)]
+    pub probe: Probe,
+    /// What hidden layers read that was only measured coarsely, by its label.
+    pub coarse: Vec<&'static str>,
 }
 
 /// A texture that channels beyond colour, roughness and metal are packed into.

@@ -4,6 +4,7 @@ mod api;
 mod cabinet;
 mod cli;
 mod common;
+mod crowded;
 mod dials;
 mod draw;
 mod handoff;

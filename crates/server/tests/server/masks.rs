@@ -128,7 +128,7 @@ fn what_hidden_layers_read_is_measured_once_they_are_looked_at() {
     assert_eq!(flow(), (false, false), "nothing of it is shown");
     // The probe tells of hidden layers too, by a coarse measurement where there is no other.
     let told = server.post(&format!("{path}/probe"), json!({"u": 0.1, "v": 0.2}));
-    assert_eq!(told["layers"][0]["name"], "Stained", "{told}");
+    assert_eq!((&told["layers"][0]["name"], &told["coarse"]), (&json!("Stained"), &json!(["Flow"])), "{told}");
     assert_eq!(flow(), (false, false));
     let looked_at = pixels(&server, &p, json!({"page": "t", "layer": "l1", "mask": true}));
     assert_eq!(flow(), (false, true), "its mask was looked at");

@@ -211,7 +211,10 @@ impl Shots<'_> {
             page.click("Surface").await;
             page.click("Show in colour").await;
             page.driver
-                .execute("document.querySelector('.panel.left').scrollTop = 0", vec![])
+                .execute(
+                    "document.querySelector('.panel.left').scrollTop = 0; document.querySelector('.weather').scrollIntoView()",
+                    vec![],
+                )
                 .await
                 .expect("it scrolls");
             self.look_away().await;
@@ -219,7 +222,7 @@ impl Shots<'_> {
             page.click("Show in colour").await;
         }
         page.click("Dials").await;
-        page.until("the variants have pictures", async || page.attributes(".variants img", "src").await.len() == 3)
+        page.until("the variants have pictures", async || page.attributes(".variants img", "src").await.len() == 4)
             .await;
         self.take("dials").await;
         if self.wanted("six") {

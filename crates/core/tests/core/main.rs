@@ -52,4 +52,5 @@ mod surface;
 mod untidy;
 mod usd;
 mod variants;
+mod water;
 mod weather;

@@ -12,6 +12,7 @@ use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::raster::Plane;
 use dustcoat_core::setting::{DialStates, Drive, Param, Settings, resolve};
 use dustcoat_core::task::{Cancel, silent};
+use glam::Vec3;
 
 const NOT_GIVEN: [f32; 3] = [0.0; 3];
 
@@ -22,6 +23,24 @@ pub fn quad(soup: &mut Soup, part: &str, corners: [[f32; 3]; 4], [u0, v0, u1, v1
     for t in [[0, 1, 2], [0, 2, 3]] {
         soup.push(part, t.map(|k| (corners[k], NOT_GIVEN, uvs[k])));
     }
+}
+
+pub fn built(soup: Soup) -> Arc<Piece> {
+    Arc::new(Piece::build(soup).unwrap())
+}
+
+/// The mean of a plane over the texels whose place is among those asked for.
+pub fn mean_where(surface: &Surface, plane: &[f32], holds: impl Fn(Vec3, Vec3) -> bool) -> f64 {
+    let a = &surface.atlas;
+    let there = (0..a.len())
+        .filter(|i| {
+            let (at, n) = (Vec3::new(a.px[*i], a.py[*i], a.pz[*i]), Vec3::new(a.nx[*i], a.ny[*i], a.nz[*i]));
+            a.area[*i] > 0.0 && holds(at, n)
+        })
+        .map(|i| f64::from(plane[i]));
+    let (sum, n) = there.fold((0.0, 0.0), |(s, n), v| (s + v, n + 1.0));
+    assert!(n > 0.0, "no texel lies there");
+    sum / n
 }
 
 /// A square of `side` mm in the plane y = 0 around the origin, facing up, filling the UV square.

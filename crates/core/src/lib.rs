@@ -7,6 +7,8 @@ pub mod names;
 
 pub mod setting;
 
+pub mod lattice;
+
 pub mod raster;
 
 pub mod mesh;

@@ -29,7 +29,11 @@ fn main() {
         .collect();
     for reading in READINGS {
         let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
-        let plane = reading.plane(&surface, &settings, reading.measurement().and_then(|m| measured.get(m.kind)));
+        let plane = reading.plane(
+            &surface,
+            &reading.read_by(settings, &Settings::new()),
+            reading.measurement().and_then(|m| measured.get(m.kind)),
+        );
         let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();
         pictures.push((reading.label.to_owned(), shot.mask_picture(&subset, &values)));
         println!("{}", reading.label);

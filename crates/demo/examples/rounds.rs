@@ -32,7 +32,7 @@ fn main() {
             let key = MeasurementKey::new(m, Extent::of(&surface.piece), &Settings::new());
             let planes = measure(m, &surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it");
             let settings = resolve(&(r.specs)(), &Settings::new(), &DialStates::new());
-            let plane = r.plane(&surface, &settings, Some(&planes));
+            let plane = r.plane(&surface, &r.read_by(settings, &Settings::new()), Some(&planes));
             let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();
             pictures.push((format!("{label}, {how}"), shot.mask_picture(&surface.subset(&seen), &values)));
         }

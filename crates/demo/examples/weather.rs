@@ -41,7 +41,11 @@ fn main() {
         for name in SHOWN {
             let (reading, own) = reading::named(name).expect("it is there");
             let settings = resolve(&(reading.specs)(), &own, &DialStates::new());
-            let plane = reading.plane(&surface, &settings, reading.measurement().and_then(|m| measured.get(m.kind)));
+            let plane = reading.plane(
+                &surface,
+                &reading.read_by(settings, &Settings::new()),
+                reading.measurement().and_then(|m| measured.get(m.kind)),
+            );
             let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();
             pictures.push((name.replace(':', ": "), shot.mask_picture(&subset, &values)));
         }

@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::time::{Duration, Instant};
 
+use serde_json::{Value, json};
 use thirtyfour::WindowHandle;
 use thirtyfour::prelude::*;
 
@@ -325,14 +326,27 @@ impl Page {
         self.settled().await;
     }
 
-    /// Brings a model in, given as OBJ, and lays a coat of a colour over it.
-    pub async fn coat_block(&self, folder: &Path, obj: &str, color: &str) {
-        let file = folder.join("Sluice block.obj");
-        std::fs::write(&file, obj).expect("the file is written");
-        self.bring_in(&file).await;
-        self.click("Build").await;
-        self.click("Lay a coat").await;
-        self.type_into("Color", color).await;
+    /// Opens the Build room of a project of a model, given as OBJ, with a coat of a colour over it: both made by the server, for tests that are about something else than
+    /// bringing in and laying.
+    pub async fn coat_block(&self, obj: &str, color: &str) {
+        let post = async |path: String, body: String, kind: &str| -> Value {
+            let asked = reqwest::Client::new().post(format!("{}{path}", self.url)).header("content-type", kind);
+            let answer = asked.body(body).send().await.expect("the server answers");
+            answer.error_for_status().expect("it is taken").json().await.expect("it is JSON")
+        };
+        let name = "/api/projects/file?name=Sluice%20block.obj".to_owned();
+        let project = post(name, obj.to_owned(), "application/octet-stream").await;
+        let channels = json!({
+            "base_color": {"on": true, "settings": {"color": color}},
+            "roughness": {"on": true, "settings": {}},
+            "metallic": {"on": true, "settings": {}},
+            "height": {"on": false, "settings": {}},
+        });
+        let coat = json!({"name": "New coat", "kind": "coat", "finish": {"channels": channels}});
+        let edits = json!([{"edit": "add_layer", "inside": null, "index": 0, "layer": coat}]);
+        let body = json!({"revision": project["revision"], "edits": edits}).to_string();
+        post(format!("/api/projects/{}/edit", project["id"]), body, "application/json").await;
+        self.open(&format!("/p/{}/build", project["id"])).await;
     }
 
     /// Makes a dial that drives a number, colour, seed or choice of what is selected.

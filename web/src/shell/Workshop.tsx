@@ -11,6 +11,7 @@ import { Board } from "../rooms/study/Board";
 import { Plan } from "../rooms/study/Plan";
 import { SurfaceLeft, SurfaceRight } from "../rooms/surface/Surface";
 import { enter, leave, open } from "../state/actions";
+import { page } from "../state/evaluate";
 import { hear, missed, underWay } from "../state/jobs";
 import { useStore } from "../state/store";
 import { asStyle, Borders, usePanels } from "./Borders";
@@ -33,7 +34,7 @@ export function Workshop({ id, room }: { id: number; room: string }) {
     void open(id);
   }, [id]);
   useEffect(() => enter(here), [here]);
-  useEffect(() => listen((event) => hear(event, id), missed), [id]);
+  useEffect(() => listen(page, (event) => hear(event, id), missed), [id]);
   useEffect(() => leave, [id]);
   useEffect(() => void underWay(), [opened]);
   if (error !== null) {

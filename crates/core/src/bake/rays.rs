@@ -6,15 +6,7 @@
 
 use glam::Vec3;
 
-/// Avalanche of 32 bits (Wellons' `lowbias32`).
-#[inline]
-pub fn mix(mut x: u32) -> u32 {
-    x ^= x >> 16;
-    x = x.wrapping_mul(0x7feb_352d);
-    x ^= x >> 15;
-    x = x.wrapping_mul(0x846c_a68b);
-    x ^ (x >> 16)
-}
+use crate::lattice::mix;
 
 #[inline]
 fn owen(x: u32, seed: u32) -> u32 {

@@ -13,7 +13,7 @@ use rayon::prelude::*;
 use super::Surface;
 use super::atlas::NONE;
 use super::links::{AROUND, in_texels, normal, place};
-use super::rays::mix;
+use crate::lattice::value_noise;
 use crate::mesh::Piece;
 use crate::mesh::{meetings, places, sides};
 use crate::raster::Plane;
@@ -151,9 +151,10 @@ impl Water {
     ) -> Result<Ended<K>, Cancelled> {
         let mut ended = Ended { dropped: [0.0; K], ran_off: [0.0; K] };
         let mut coming = vec![[0.0f32; K]; self.order.len()];
+        let mut done = vec![false; self.order.len()];
         for round in 0..ROUNDS {
             let mut late = false;
-            let mut done = vec![false; self.order.len()];
+            done.fill(false);
             for (n, i) in self.order.iter().enumerate() {
                 if n.is_multiple_of(65_536) {
                     cancel.check()?;
@@ -286,21 +287,8 @@ fn falls(surface: &Surface, from: Vec3, way: Vec3, far: f32, is_hidden: &dyn Fn(
 
 /// How far a way strays to the side there, as a share of its length.
 fn astray(at: Vec3) -> f32 {
+    let noise = |p: Vec3, seed: u32| value_noise(p.x, p.y, p.z, seed) * 2.0 - 1.0;
     THREADS.iter().zip(1u32..).map(|((size, by), seed)| noise(at / *size, seed) * by).sum()
-}
-
-/// Numbers −1…1 at the corners of a grid, and between them.
-fn noise(p: Vec3, seed: u32) -> f32 {
-    let (low, f) = (p.floor(), p - p.floor());
-    let f = f * f * (Vec3::splat(3.0) - f * 2.0);
-    let corner = |k: u32| {
-        let at = low + Vec3::new((k & 1) as f32, (k >> 1 & 1) as f32, (k >> 2) as f32);
-        let h = mix(at.x as i32 as u32 ^ mix(at.y as i32 as u32 ^ mix(at.z as i32 as u32 ^ seed << 20)));
-        h as f32 / u32::MAX as f32 * 2.0 - 1.0
-    };
-    let along = |a: f32, b: f32, t: f32| a + (b - a) * t;
-    let row = |k: u32| along(corner(k), corner(k + 1), f.x);
-    along(along(row(0), row(2), f.y), along(row(4), row(6), f.y), f.z)
 }
 
 /// Spreads what passed each texel over as much of the surface as a thread of water is broad. The ways that are found are one texel wide, however large texels are; spread

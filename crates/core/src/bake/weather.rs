@@ -66,20 +66,23 @@ pub fn specs() -> Vec<ParamSpec> {
         ),
         ParamSpec::number(
             "rain",
-            "Rain",
+            "Rain in a year",
             "mm",
             (0.0, 10_000.0),
             USUAL_RAIN,
-            "How much rain falls in a year: 250 in a desert, 800 where it is mild, 2500 on a wet coast. What runs down follows it.",
+            "How much of it falls: 250 in a desert, 800 where it is mild, 2500 on a wet coast. What runs down follows it.",
         ),
-        ParamSpec::number(
-            "years",
-            "Years",
-            "",
-            (0.0, 1000.0),
-            USUAL_YEARS,
-            "How long the piece has stood outdoors: what sun bleaches, dust covers, and water washes off and leaves builds up with it.",
-        ),
+        ParamSpec {
+            log: true,
+            ..ParamSpec::number(
+                "years",
+                "Years",
+                "",
+                (0.0, 1000.0),
+                USUAL_YEARS,
+                "How long the piece has stood outdoors: what sun bleaches, dust covers, and water washes off and leaves builds up with it.",
+            )
+        },
     ]
 }
 
@@ -95,12 +98,12 @@ pub fn rain(s: &Resolved) -> f32 {
     s.number("rain") / USUAL_RAIN as f32
 }
 
-/// Lets values 0…1 that tell of what builds up come as far as they do in the weather's years: exponentially towards an end, which is 1.58 times what the usual years bring,
-/// and never beyond 1.
-pub fn age(s: &Resolved, plane: &mut [f32]) {
+/// Lets values 0…1 that tell of what the usual years bring come as far as they do in the weather's: exponentially towards an end, which is 1.58 times that, and never
+/// beyond 1.
+pub fn age(values: &mut [f32], s: &Resolved) {
     let so_far = |years: f32| 1.0 - libm::expf(-years / BUILDS_UP);
     let share = so_far(s.number("years")) / so_far(USUAL_YEARS as f32);
-    plane.iter_mut().for_each(|v| *v = (*v * share).min(1.0));
+    values.iter_mut().for_each(|v| *v = (*v * share).min(1.0));
 }
 
 /// Those of its settings that are called so.

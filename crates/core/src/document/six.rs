@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::{Dial, Document};
-use crate::pattern::lattice::hash;
+use crate::lattice::hash;
 use crate::raster::oklab::{of_linear, to_linear};
 use crate::raster::srgb::encode_u8;
 use crate::setting::{DialKind, Value, parse_hex};

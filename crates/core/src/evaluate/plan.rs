@@ -7,7 +7,7 @@ use std::sync::Arc;
 use super::laid::Laid;
 use super::{EvaluateError, Tint, coat};
 use crate::bake::measurement::settings_among;
-use crate::bake::{MeasurementKey, Reading};
+use crate::bake::{MeasurementKey, Reading, weather};
 use crate::document::{Document, Layer, LayerKind, OpenedUse, dial_states, opacity_spec};
 use crate::finish::ChannelUse;
 use crate::finish::channel::{self, CHANNELS, Channel, DISTANCE, Role};
@@ -298,6 +298,10 @@ impl Around for Surroundings<'_, '_> {
         let project = self.lines.project;
         let key = reading.key(self.lines.piece, &|kind: &str| settings_among(project, kind));
         key.map(self.lines.in_force)
+    }
+
+    fn weather(&mut self) -> Settings {
+        settings_among(self.lines.project, weather::KIND)
     }
 
     fn stand_in(&mut self, reading: &Reading) -> Option<String> {

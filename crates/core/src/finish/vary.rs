@@ -9,7 +9,7 @@ use ts_rs::TS;
 
 use super::adjust::Change;
 use super::{ChannelUse, Finish};
-use crate::pattern::lattice::seed_spec;
+use crate::lattice::seed_spec;
 use crate::setting::{MaskDrive, MaskSource, Param, ParamSpec, Settings, Value};
 
 /// How what lies below varies.

@@ -6,7 +6,7 @@ use super::content::{self, Content, Laid};
 use super::picture::{Picture, Writing};
 use super::{Each, Handoff, scene};
 use crate::bake::Band;
-use crate::document::FileKind;
+use crate::document::{Document, FileKind};
 use crate::evaluate::bands::Bands;
 use crate::evaluate::{EvaluateError, LayerCoverage};
 use crate::raster::Plane;
@@ -36,7 +36,7 @@ pub fn write<E: From<EvaluateError>>(
             let band = Band::build(base, size, row, height);
             let e = bands.evaluate(&band)?;
             let occlusion = job.occlusion.map(|o| band.read(o));
-            let readings = readings_of(&all, &band, readings);
+            let readings = readings_of(&all, job.document, &band, readings);
             let laid = Laid::new(&band.surface, &e, occlusion.as_deref(), &readings);
             for (picture, file) in all.iter().zip(&mut files) {
                 job.context.cancel.check().map_err(EvaluateError::from)?;
@@ -64,14 +64,19 @@ pub fn write<E: From<EvaluateError>>(
 }
 
 /// The readings that pictures hold, on a band: what is measured is read between the texels of the surface, all else is worked out there.
-fn readings_of(pictures: &[&Picture], band: &Band, known: &BTreeMap<String, Plane>) -> BTreeMap<String, Plane> {
+fn readings_of(
+    pictures: &[&Picture],
+    document: &Document,
+    band: &Band,
+    known: &BTreeMap<String, Plane>,
+) -> BTreeMap<String, Plane> {
     let mut out = BTreeMap::new();
     for slot in pictures.iter().flat_map(|p| &p.slots) {
         let Content::Reading(reading, settings) = &slot.content else { continue };
         let key = content::held_as(reading, settings);
         let plane = || match reading.measurement() {
             Some(_) => known.get(&key).map_or_else(Vec::new, |plane| band.read(plane)),
-            None => content::read(reading, settings, &band.surface, None),
+            None => content::read(reading, settings, document, &band.surface, None),
         };
         out.entry(key.clone()).or_insert_with(plane);
     }

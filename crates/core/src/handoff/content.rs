@@ -9,7 +9,7 @@ use ts_rs::TS;
 
 use super::HandoffError;
 use crate::bake::frame::frame;
-use crate::bake::{MeasurementKey, READINGS, Reading, Surface, reading};
+use crate::bake::{MeasurementKey, READINGS, Reading, Surface, reading, weather};
 use crate::document::{Document, layers};
 use crate::evaluate::packing::{self, Packed};
 use crate::evaluate::{Evaluation, Highest};
@@ -258,12 +258,19 @@ pub(super) fn held_as(reading: &Reading, settings: &Settings) -> String {
     format!("{} {settings:?}", reading.kind)
 }
 
-/// A reading on a surface; `measured` holds the planes of its measurement there.
-pub(super) fn read(reading: &Reading, settings: &Settings, surface: &Surface, measured: Option<&Plane>) -> Plane {
+/// A reading on a surface, by a document's weather; `measured` holds the planes of its measurement there.
+pub(super) fn read(
+    reading: &Reading,
+    settings: &Settings,
+    document: &Document,
+    surface: &Surface,
+    measured: Option<&Plane>,
+) -> Plane {
     // Lengths that nobody said suit the piece, as they do where a reading is put into a mask line.
     let fresh = fitted(vec![fresh(reading.kind)], surface.piece.diagonal()).swap_remove(0).settings;
     let settings = fresh.into_iter().chain(settings.clone()).collect();
-    reading.plane(surface, &resolve(&(reading.specs)(), &settings, &DialStates::new()), measured)
+    let own = resolve(&(reading.specs)(), &settings, &DialStates::new());
+    reading.plane(surface, &reading.read_by(own, &document.reading(weather::KIND)), measured)
 }
 
 type At<'a> = Box<dyn Fn(usize) -> f32 + Send + Sync + 'a>;

@@ -159,7 +159,7 @@ impl Handoff<'_> {
             let hash =
                 key.map(|k| self.context.measured.in_force(k, surface).hash(&surface.piece.hash, surface.atlas.size));
             let measured = hash.and_then(|h| self.context.measured.get(&h));
-            let plane = || content::read(reading, settings, surface, measured.map(|m| &**m));
+            let plane = || content::read(reading, settings, self.document, surface, measured.map(|m| &**m));
             out.entry(content::held_as(reading, settings)).or_insert_with(plane);
         }
         out

@@ -21,6 +21,10 @@ use crate::stroke::{Drawing, Strokes};
 pub trait Around {
     /// The measurement that a reading is read from, if it costs rays.
     fn measured(&mut self, reading: &reading::Reading) -> Option<MeasurementKey>;
+    /// What the project says of the weather.
+    fn weather(&mut self) -> Settings {
+        Settings::new()
+    }
     /// The hash of the picture that stands in for a reading, if one does.
     fn stand_in(&mut self, _reading: &reading::Reading) -> Option<String> {
         None
@@ -265,6 +269,8 @@ impl Bringing<'_> {
         let hash = |own: &blake3::Hasher| own.finalize().to_hex().to_string();
         match kind {
             StepKind::Reading(r) => {
+                let settings = r.read_by(settings.clone(), &self.around.weather());
+                settings.hash_into(own);
                 let key = self.around.measured(r);
                 if let Some(key) = &key {
                     key.hash_into(own);
@@ -272,7 +278,7 @@ impl Bringing<'_> {
                 if let Some(hash) = self.around.stand_in(r) {
                     own.update(hash.as_bytes());
                 }
-                Field::Reading(r, settings.clone(), key)
+                Field::Reading(r, settings, key)
             }
             StepKind::Pattern(p) => Field::Pattern(pattern::Placed::new(p, settings), hash(own)),
             StepKind::Source(s) => match s.origin {

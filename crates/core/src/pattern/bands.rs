@@ -1,7 +1,7 @@
 //! Bands and ramps along one direction, hard or soft, once or over and over.
 
-use super::lattice::{clamp, smooth};
 use super::{Field, Pattern};
+use crate::lattice::{clamp, smooth};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

@@ -2,8 +2,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{clamp, seed_spec};
-use super::value::value_noise;
+use crate::lattice::{clamp, seed_spec, value_noise};
+
 use super::{Field, Pattern};
 use crate::setting::{ParamSpec, Resolved};
 

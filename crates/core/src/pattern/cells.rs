@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{PX, PY, PZ, cell};
+use crate::lattice::{PX, PY, PZ, cell};
 
 const STEPS: [u32; 3] = [PX, PY, PZ];
 

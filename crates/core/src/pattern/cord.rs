@@ -5,8 +5,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{cell, clamp, hash, seed_spec, unit};
-use super::value::value_noise;
+use crate::lattice::{cell, clamp, hash, seed_spec, unit, value_noise};
+
 use super::{Field, Pattern};
 use crate::setting::{ParamSpec, Resolved};
 

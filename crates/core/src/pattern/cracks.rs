@@ -3,8 +3,8 @@
 use multiversion::multiversion;
 
 use super::cells::{CHUNK, Cells, Want, find};
-use super::lattice::{Octave, clamp, gradient_noise, octaves, seed_spec, smooth};
 use super::{Field, Pattern};
+use crate::lattice::{Octave, clamp, gradient_noise, octaves, seed_spec, smooth};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

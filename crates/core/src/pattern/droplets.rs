@@ -1,8 +1,8 @@
 //! Droplets: water that stands on the surface in domes.
 
-use super::lattice::{next, seed_spec, unit};
 use super::scatter::Scatter;
 use super::{Field, Pattern};
+use crate::lattice::{next, seed_spec, unit};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

@@ -1,8 +1,8 @@
 //! Fibres: lint and hairs, thin and curled, lying every way.
 
 use super::Pattern;
-use super::lattice::seed_spec;
 use super::strokes::Strokes;
+use crate::lattice::seed_spec;
 use crate::setting::ParamSpec;
 
 /// The pattern.

@@ -3,7 +3,7 @@
 use multiversion::multiversion;
 
 use super::Field;
-use super::lattice::{Octave, clamp, gradient_noise};
+use crate::lattice::{Octave, clamp, gradient_noise};
 
 /// Which way the noise n is folded.
 #[derive(Debug, Clone, Copy, PartialEq)]

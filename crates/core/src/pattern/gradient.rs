@@ -1,7 +1,7 @@
 //! Gradients: from 0 to 1 along a direction, outwards from a point or an axis, or around it.
 
-use super::lattice::clamp;
 use super::{Field, Pattern};
+use crate::lattice::clamp;
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

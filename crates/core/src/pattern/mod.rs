@@ -13,7 +13,6 @@ mod droplets;
 mod fibres;
 mod folded;
 mod gradient;
-pub mod lattice;
 pub mod perlin;
 pub mod picture;
 pub mod placement;

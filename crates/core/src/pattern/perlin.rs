@@ -2,8 +2,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{Octave, gradient_noise, octave_specs, octaves, octaves_of};
 use super::{Field, Pattern};
+use crate::lattice::{Octave, gradient_noise, octave_specs, octaves, octaves_of};
 
 /// The pattern.
 pub static PATTERN: Pattern = Pattern {

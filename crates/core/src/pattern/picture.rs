@@ -7,7 +7,7 @@
 use std::sync::Arc;
 
 use super::Field;
-use super::lattice::{cell, hash, next, seed_spec, sin_turn, unit};
+use crate::lattice::{cell, hash, next, seed_spec, sin_turn, unit};
 use crate::raster::pyramid::{Level, Levels, MaskPicture};
 use crate::setting::{ParamSpec, Resolved};
 

@@ -5,9 +5,9 @@
 
 use glam::{Mat3, Vec3};
 
-use super::lattice::{Octave, clamp, octaves, sum};
 use super::{Axes, Field, Pattern};
 use crate::bake::Surface;
+use crate::lattice::{Octave, clamp, octaves, sum};
 use crate::setting::{ParamSpec, Resolved};
 
 /// Diagonal of the piece, in mm, on which sizes that follow the piece are what they say.

@@ -4,8 +4,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{Octave, cell, clamp, gradient_noise, hash, next, seed_spec, smooth, unit};
 use super::{Field, Pattern};
+use crate::lattice::{Octave, cell, clamp, gradient_noise, hash, next, seed_spec, smooth, unit};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

@@ -2,7 +2,7 @@
 
 use super::Pattern;
 use super::folded::{Fold, Folded};
-use super::lattice::{octave_specs, octaves_of};
+use crate::lattice::{octave_specs, octaves_of};
 
 /// The pattern.
 pub static PATTERN: Pattern = Pattern {

@@ -2,8 +2,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{Octave, cell, clamp, hash, octaves, seed_spec, smooth, sum, unit};
-use super::value::value_noise;
+use crate::lattice::{Octave, cell, clamp, hash, octaves, seed_spec, smooth, sum, unit, value_noise};
+
 use super::{Field, Pattern};
 use crate::setting::{ParamSpec, Resolved};
 

@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{cell, hash, next, unit};
+use crate::lattice::{cell, hash, next, unit};
 
 /// How they are strewn. Lengths in mm.
 pub struct Scatter {

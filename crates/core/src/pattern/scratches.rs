@@ -1,8 +1,8 @@
 //! Scratches: fine, straight or slightly bent marks, all one way or every way.
 
 use super::Pattern;
-use super::lattice::seed_spec;
 use super::strokes::Strokes;
+use crate::lattice::seed_spec;
 use crate::setting::ParamSpec;
 
 /// The pattern.

@@ -3,8 +3,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{Octave, cell, clamp, corner, hash_lattice, octave_specs, octaves_of};
 use super::{Field, Pattern};
+use crate::lattice::{Octave, cell, clamp, corner, hash_lattice, octave_specs, octaves_of};
 
 /// The pattern.
 pub static PATTERN: Pattern = Pattern {

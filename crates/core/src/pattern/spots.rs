@@ -1,8 +1,8 @@
 //! Spots and spatter: blots of many sizes, with ragged borders.
 
-use super::lattice::{Octave, next, octaves, seed_spec, smooth, sum, unit};
 use super::scatter::Scatter;
 use super::{Field, Pattern};
+use crate::lattice::{Octave, next, octaves, seed_spec, smooth, sum, unit};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

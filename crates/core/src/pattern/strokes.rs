@@ -3,7 +3,7 @@
 use multiversion::multiversion;
 
 use super::Field;
-use super::lattice::{cell, clamp, hash, next, sin_turn, unit};
+use crate::lattice::{cell, clamp, hash, next, sin_turn, unit};
 use crate::setting::Resolved;
 
 /// How they are strewn. Lengths in mm, angles in turns.

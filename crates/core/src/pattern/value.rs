@@ -2,8 +2,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{Octave, cell, clamp, fade, hash, lerp, octave_specs, octaves_of, unit};
 use super::{Field, Pattern};
+use crate::lattice::{Octave, clamp, octave_specs, octaves_of, value_noise};
 
 /// The pattern.
 pub static PATTERN: Pattern = Pattern {
@@ -25,18 +25,6 @@ impl Field for Value {
 
 /// Stretches the sum so that it uses most of 0…1.
 const SPREAD: f32 = 0.95;
-
-/// Value noise in 0…1.
-#[inline(always)]
-pub fn value_noise(x: f32, y: f32, z: f32, seed: u32) -> f32 {
-    let ((x, ix), (y, iy), (z, iz)) = (cell(x), cell(y), cell(z));
-    let at =
-        |dx: u32, dy: u32, dz: u32| unit(hash(ix.wrapping_add(dx), iy.wrapping_add(dy), iz.wrapping_add(dz), seed));
-    let (u, v, w) = (fade(x), fade(y), fade(z));
-    let near = lerp(lerp(at(0, 0, 0), at(1, 0, 0), u), lerp(at(0, 1, 0), at(1, 1, 0), u), v);
-    let far = lerp(lerp(at(0, 0, 1), at(1, 0, 1), u), lerp(at(0, 1, 1), at(1, 1, 1), u), v);
-    lerp(near, far, w)
-}
 
 #[multiversion(targets("x86_64+avx512f+avx512bw+avx512dq+avx512vl+avx2", "x86_64+avx2"))]
 fn sample(octaves: &[Octave], x: &[f32], y: &[f32], z: &[f32], out: &mut [f32]) {

@@ -2,8 +2,8 @@
 
 use multiversion::multiversion;
 
-use super::lattice::{Octave, clamp, gradient_noise, octaves, seed_spec, sum};
 use super::{Field, Pattern};
+use crate::lattice::{Octave, clamp, gradient_noise, octaves, seed_spec, sum};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

@@ -1,8 +1,8 @@
 //! Worley noise (Worley 1996, "A cellular texture basis function"): distances to points strewn in space, and what follows from them.
 
 use super::cells::{CHUNK, Cells, Want, find};
-use super::lattice::{clamp, next, seed_spec, unit};
 use super::{Field, Pattern};
+use crate::lattice::{clamp, next, seed_spec, unit};
 use crate::setting::{ParamSpec, Resolved};
 
 /// The pattern.

@@ -1,7 +1,7 @@
 //! A pin that is laid again and again along a stroke.
 
 use super::frame::Frame;
-use crate::pattern::lattice::{hash, next, unit};
+use crate::lattice::{hash, next, unit};
 use crate::setting::Resolved;
 use crate::stroke::Point;
 

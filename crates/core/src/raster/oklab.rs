@@ -12,6 +12,12 @@ pub fn lightness(linear: [f32; 3]) -> f32 {
     of_linear(linear)[0]
 }
 
+/// The chroma of a linear Rec. 709 colour: how far it is from grey, 0 to about 0.32.
+pub fn chroma(linear: [f32; 3]) -> f32 {
+    let [_, a, b] = of_linear(linear);
+    libm::hypotf(a, b)
+}
+
 /// OKLab of a linear Rec. 709 colour.
 pub fn of_linear([r, g, b]: [f32; 3]) -> [f32; 3] {
     let l = libm::cbrtf(0.412_221_46 * r + 0.536_332_55 * g + 0.051_445_995 * b);

@@ -22,8 +22,9 @@ use super::sums::Sums;
 use crate::bake::Surface;
 use crate::bake::bvh::{MISSED, Packet, WIDTH};
 use crate::bake::frame::frame;
-use crate::bake::rays::{mix, point};
+use crate::bake::rays::point;
 use crate::evaluate::Evaluation;
+use crate::lattice::mix;
 use crate::task::{Cancel, Cancelled, OnProgress, Progress};
 
 /// What is looked at, and under which light.

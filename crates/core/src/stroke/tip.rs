@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 use super::draw::LANES;
-use crate::pattern::lattice::{cell, hash, next, smooth, unit};
+use crate::lattice::{cell, hash, next, smooth, unit};
 
 /// What a brush ends in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]

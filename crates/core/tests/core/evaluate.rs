@@ -272,6 +272,21 @@ fn the_same_reading_with_other_settings_is_another_input() {
 }
 
 #[test]
+fn chroma_of_what_lies_below_tells_brass_from_iron() {
+    let surface = Surface::new(plate(50.0), 32);
+    let read = |color: &str| {
+        let seen = coat("seen", "#000000", vec![step(Join::Replace, "below", &[("channel", "chroma".into())])]);
+        evaluated(&document(vec![coat("metal", color, vec![]), seen]), &surface).coverage[1].mask
+    };
+    // OKLCH of sRGB by its definition, over 0.3.
+    for (color, wanted) in
+        [("#808080", 0.0), ("#ffffff", 0.0), ("#d2aa55", 0.378), ("#ff0000", 0.859), ("#0000ff", 1.0)]
+    {
+        assert!((read(color) - wanted).abs() < 0.01, "{color}: {} is not {wanted}", read(color));
+    }
+}
+
+#[test]
 fn a_mask_follows_another_and_knows_what_lies_below() {
     let surface = Surface::new(plate(50.0), 64);
     let part = |of: &str| step(Join::Replace, "gradient", &[("size", of.parse::<f64>().unwrap().into())]);

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use crate::common::{add_box, built, cube, mean_where, measured, numbers, planes, plate, quad, sphere};
+use crate::common::{add_box, built, cube, mean_where, measured, numbers, planes, plate, quad, sphere, turned};
 use crate::weather::{leaning, roofed};
 use dustcoat_core::bake::measurement::flow::{Flowed, MEASUREMENT, flow};
 use dustcoat_core::bake::water::spread;
@@ -62,28 +62,15 @@ fn on_a_sphere_water_gathers_as_the_ring_below_the_pole_grows() {
 
 /// A cone around the y axis, `radius` mm at its foot, seen from above in its UVs.
 fn cone(radius: f32, height: f32) -> Arc<Piece> {
-    const ACROSS: u32 = 128;
-    const DOWN: u32 = 32;
-    let corner = |i: u32, j: u32| {
-        let (sin, cos) = ((i % ACROSS) as f32 / ACROSS as f32 * std::f32::consts::TAU).sin_cos();
-        let r = j as f32 / DOWN as f32;
+    turned("cone", [128, 32], [true, false], |around, _, r| {
+        let (sin, cos) = (around * std::f32::consts::TAU).sin_cos();
         let n = Vec3::new(cos * height, radius, sin * height).normalize();
         (
             [cos * r * radius, (1.0 - r) * height, sin * r * radius],
             n.to_array(),
             [0.5 + cos * r * 0.49, 0.5 + sin * r * 0.49],
         )
-    };
-    let mut soup = Soup::default();
-    let part = soup.part("cone");
-    for (i, j) in (0..DOWN).flat_map(|j| (0..ACROSS).map(move |i| (i, j))) {
-        let [a, b, c, d] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
-        if j > 0 {
-            soup.push(part, [a, b, c]);
-        }
-        soup.push(part, [a, c, d]);
-    }
-    built(soup)
+    })
 }
 
 #[test]

@@ -4,8 +4,10 @@ use std::collections::BTreeMap;
 use std::f64::consts::{PI, TAU};
 use std::sync::Arc;
 
-use crate::common::{add_box, built, coat, cube, document, mean_where, measured, numbers, planes, quad, sphere, step};
-use dustcoat_core::bake::measurement::{find, settings_among};
+use crate::common::{
+    add_box, built, coat, cube, document, evaluated, mean_where, measured, numbers, quad, sphere, step,
+};
+use dustcoat_core::bake::measurement::settings_among;
 use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, Surface, measure, weather};
 use dustcoat_core::evaluate::needs;
 use dustcoat_core::mask::Join;
@@ -130,34 +132,43 @@ fn the_suns_dose_is_that_of_the_integral() {
 #[test]
 fn what_builds_up_comes_as_far_as_the_years_let_it() {
     let surface = Surface::new(sphere(60.0), 64);
-    let after = |kind: &str, years: Option<f64>| {
-        // Edges are told by what is read there, and would be measured closely in other places.
-        let mut given: Settings = [("rays".to_owned(), 16.0.into()), ("smooth".to_owned(), "off".into())].into();
-        given.extend(years.map(|y| ("years".to_owned(), y.into())));
-        planes(&surface, find(kind).unwrap(), &given)
+    let after = |kind: &str, tells: Option<&'static str>, years: Option<f64>| {
+        let mut given: Vec<(&str, Param)> = vec![("rays", 16.0.into())];
+        given.extend(tells.map(|t| ("tells", t.into())));
+        given.extend(years.map(|y| ("years", y.into())));
+        measured(&surface, kind, &given)
     };
     let so_far = |years: f64| 1.0 - (-years / 10.0).exp();
-    for kind in ["sun", "dust"] {
-        let usual = after(kind, None);
-        assert_eq!(after(kind, Some(10.0)), usual, "ten years are what is usual");
-        assert!(after(kind, Some(0.0)).iter().all(|v| *v == 0.0), "nothing has happened yet");
+    let building = [("sun", None), ("dust", None), ("flow", Some("washed")), ("flow", Some("left"))];
+    for (kind, tells) in building {
+        let usual = after(kind, tells, None);
+        assert_eq!(after(kind, tells, Some(10.0)), usual, "ten years are what is usual");
+        assert!(usual.iter().any(|v| *v > 0.01) && after(kind, tells, Some(0.0)).iter().all(|v| *v == 0.0), "{kind}");
         for years in [1.0, 5.0, 30.0, 1000.0] {
             let share = (so_far(years) / so_far(10.0)) as f32;
             let wanted = usual.iter().map(|v| (v * share).min(1.0));
             assert!(
-                after(kind, Some(years)).iter().zip(wanted).all(|(a, b)| (a - b).abs() < 1e-5),
+                after(kind, tells, Some(years)).iter().zip(wanted).all(|(a, b)| (a - b).abs() < 1e-5),
                 "{kind} after {years}"
             );
         }
     }
-    // Of water, what it washes off and leaves; it runs the same from the first day on.
-    let (first, usual) = (after("flow", Some(0.0)), after("flow", None));
-    let len = surface.atlas.len();
-    let of = |planes: &[f32], k: usize| planes[k * len..(k + 1) * len].to_vec();
-    assert!([0, 1, 4].iter().all(|k| of(&first, *k) == of(&usual, *k)));
-    assert!(
-        [2, 3].iter().all(|k| of(&first, *k).iter().all(|v| *v == 0.0) && of(&usual, *k).iter().any(|v| *v > 0.01))
-    );
+    // Water runs the same from the first day on.
+    for (kind, tells) in [("flow", Some("passes")), ("flow", Some("stays")), ("damp", None)] {
+        assert_eq!(after(kind, tells, Some(0.0)), after(kind, tells, None), "{kind}");
+    }
+}
+
+#[test]
+fn the_years_are_read_and_never_measured() {
+    let mut d = document(vec![coat("a", "#ffffff", vec![step(Join::Replace, "sun", &[("light", "direct".into())])])]);
+    let surface = Surface::new(sphere(60.0), 64);
+    let needed = needs(&d, &surface.piece);
+    let usual = evaluated(&d, &surface).coverage[0].mask;
+    d.readings.insert("weather".into(), Settings::from([("years".to_owned(), 1.0.into())]));
+    assert_eq!(needs(&d, &surface.piece), needed, "what was measured still holds");
+    let (early, share) = (evaluated(&d, &surface).coverage[0].mask, (1.0 - (-0.1f64).exp()) / (1.0 - (-1.0f64).exp()));
+    assert!(usual > 0.05 && (early / usual - share).abs() < 1e-3, "{early} is not {share} of {usual}");
 }
 
 #[test]
@@ -201,8 +212,7 @@ fn a_rope_lies_against_what_stands_out_furthest_and_bridges_what_is_between() {
     add_box(&mut soup, [-60.0, 0.0, -30.0], [60.0, 20.0, 30.0], [0.0, 0.5, 0.49, 0.99]);
     let surface = Surface::new(built(soup), 256);
     let wound = |by: &str, more: &[(&'static str, f64)]| {
-        let mut given =
-            vec![("by", Param::from(by)), ("ball", 8.0.into()), ("edges", 0.0.into()), ("rays", 64.0.into())];
+        let mut given = vec![("by", Param::from(by)), ("ball", 8.0.into()), ("rays", 64.0.into())];
         given.extend(more.iter().map(|(k, v)| (*k, Param::from(*v))));
         measured(&surface, "touch", &given)
     };
@@ -340,6 +350,7 @@ fn measurements_follow_what_they_take_of_the_weather_and_nothing_else() {
     let changes = |kind, name, to| key(kind, (name, to)) != key(kind, ("none", 0.0));
     assert!(changes("rain", "wind", 10.0) && changes("flow", "wind", 10.0) && changes("dust", "wind", 10.0));
     assert!(changes("sun", "latitude", 10.0) && !changes("rain", "latitude", 10.0) && !changes("touch", "wind", 10.0));
+    assert!(MEASUREMENTS.iter().all(|m| !changes(m.kind, "years", 50.0)), "these are read, not measured");
     // Occlusion has a ground of its own, which is another matter.
     assert!(!changes("occlusion", "ground", 10.0));
     assert_eq!(key("rain", ("wind", 10.0)).settings.0.get("wind"), Some(&Value::Number(10.0)));

@@ -1,6 +1,6 @@
 //! Paint that ran: a band along the upper border, and drips of unlike length that end in a drop.
 
-use dustcoat_core::pattern::lattice::{hash, unit};
+use dustcoat_core::lattice::{hash, unit};
 use glam::Vec2;
 
 use super::Paint;

@@ -1,6 +1,6 @@
 //! Distances to shapes, in mm, below 0 within them; and noise.
 
-use dustcoat_core::pattern::lattice::{hash, unit};
+use dustcoat_core::lattice::value_noise;
 use glam::Vec2;
 
 /// How much of a pixel lies within a shape that is `d` mm away from its middle.
@@ -42,11 +42,7 @@ pub fn joined(a: f32, b: f32, soft: f32) -> f32 {
 /// Value noise, 0…1, whose lattice is `size` mm wide.
 pub fn noise(p: Vec2, size: f32, seed: u32) -> f32 {
     let q = p / size;
-    let (cell, f) = (q.floor(), q - q.floor());
-    let f = f * f * (3.0 - 2.0 * f);
-    let at = |x: i32, y: i32| unit(hash((cell.x as i32 + x) as u32, (cell.y as i32 + y) as u32, 3, seed));
-    let (low, high) = (at(0, 0) + (at(1, 0) - at(0, 0)) * f.x, at(0, 1) + (at(1, 1) - at(0, 1)) * f.x);
-    low + (high - low) * f.y
+    value_noise(q.x, q.y, 3.0, seed)
 }
 
 /// The same in four octaves.

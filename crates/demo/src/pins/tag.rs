@@ -3,7 +3,7 @@
 use std::f32::consts::TAU;
 use std::sync::OnceLock;
 
-use dustcoat_core::pattern::lattice::{hash, unit};
+use dustcoat_core::lattice::{hash, unit};
 use glam::Vec2;
 
 use super::shapes::{cloud, cos, noise, ramp, rounded, sin, stick, within};

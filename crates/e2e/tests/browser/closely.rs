@@ -12,7 +12,7 @@ async fn sharp(page: &Page) -> Picture {
 async fn what_is_looked_at_closely_is_sharp_and_a_drag_goes_back_to_the_draft_at_once() {
     let app = App::start().await;
     let (plain, full) = (&app.page, app.browser.page(&app.server.url, false));
-    plain.coat_block(app.data.path(), &cube(), "#c01808").await;
+    plain.coat_block(&cube(), "#c01808").await;
     plain.find_step("clouds").await;
     plain.find_step("threshold").await;
     plain.type_into("Softness", "0").await;

@@ -10,7 +10,7 @@ async fn block(data: &Path, plain: bool) -> (Server, Browser, Page) {
     let server = Server::on(data);
     let browser = Browser::start().await;
     let page = browser.page(&server.url, plain);
-    page.coat_block(data, &cube(), "#c01808").await;
+    page.coat_block(&cube(), "#c01808").await;
     (server, browser, page)
 }
 

@@ -5,8 +5,8 @@ use thirtyfour::Key;
 
 /// A red block with noise in its mask, cut by a dial called Wear, in the Dials room.
 async fn worn(app: &App) {
-    let App { data, page, .. } = app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = app;
+    page.coat_block(&cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
     page.drive_by_dial("Cut", "Wear").await;

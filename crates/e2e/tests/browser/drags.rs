@@ -7,7 +7,7 @@ use serde_json::json;
 async fn clouded() -> App {
     let app = App::start().await;
     let page = &app.page;
-    page.coat_block(app.data.path(), &cube(), "#c01808").await;
+    page.coat_block(&cube(), "#c01808").await;
     page.choose("Draft size", "draft 512").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;

@@ -6,8 +6,8 @@ use thirtyfour::Key;
 #[tokio::test(flavor = "multi_thread")]
 async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
     let even = page.view().await;
@@ -77,8 +77,8 @@ async fn a_colour_is_laid_on_a_ramp_and_its_stops_are_moved() {
 #[tokio::test(flavor = "multi_thread")]
 async fn coals_glow_a_clear_layer_shines_and_an_adjustment_turns_the_hue() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#181818").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#181818").await;
     let dark = page.view().await;
     page.open_finishes().await;
     page.control("Search finishes").await.send_keys("coals").await.expect("keys are taken");

@@ -6,8 +6,8 @@ use thirtyfour::Key;
 #[tokio::test(flavor = "multi_thread")]
 async fn a_group_masks_what_it_holds_is_nested_folded_and_left() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
     let names = async || page.texts(".coat .name-button").await;
@@ -76,8 +76,8 @@ async fn a_group_masks_what_it_holds_is_nested_folded_and_left() {
 #[tokio::test(flavor = "multi_thread")]
 async fn the_list_beside_undo_goes_to_any_state() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     let was = page.view().await;
     page.type_into("Color", "#0818c0").await;
     page.type_into("Color", "#18c008").await;
@@ -101,8 +101,8 @@ async fn the_list_beside_undo_goes_to_any_state() {
 #[tokio::test(flavor = "multi_thread")]
 async fn panels_are_sized_kept_so_and_put_away() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     let width = async |css: &str| page.find(css).await.rect().await.expect("a box").width;
     let (section, view) = (width(".panel.left").await, width(".view").await);
     let border = page.find("[aria-label='Width of the section']").await;

@@ -9,8 +9,8 @@ use crate::windows::edit;
 #[tokio::test(flavor = "multi_thread")]
 async fn a_spot_is_looked_into_and_leads_to_its_step() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     page.find_step("Altitude").await;
     page.keys("p").await;
     assert!(page.text(".probe").await.contains("Click a spot"));
@@ -43,8 +43,8 @@ async fn a_spot_is_looked_into_and_leads_to_its_step() {
 #[tokio::test(flavor = "multi_thread")]
 async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
     page.click("Snapshots").await;
@@ -143,8 +143,8 @@ async fn now_is_wiped_against_a_snapshot_and_gone_back_to() {
 #[tokio::test(flavor = "multi_thread")]
 async fn what_a_snapshot_needs_is_measured_while_it_is_wiped_against_and_can_be_stopped() {
     let app = App::start().await;
-    let App { data, page, server, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, server, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     let rays =
         |rays: u32| json!({"edit": "set_param", "target": {"reading": "thickness", "key": "rays"}, "value": rays});
     let size = |size: u32| json!({"edit": "set_draft_size", "size": size});

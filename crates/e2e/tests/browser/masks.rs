@@ -11,8 +11,8 @@ fn percent(text: &str) -> f32 {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
 
     // The finder shows every candidate on this piece before it is taken.
     let before = page.view().await;
@@ -92,8 +92,8 @@ async fn a_mask_is_built_reordered_shaped_copied_and_followed() {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_number_varies_with_a_mask_a_step_is_seen_alone_and_a_line_is_kept() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
     let even = page.view().await;

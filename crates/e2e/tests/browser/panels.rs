@@ -11,8 +11,8 @@ async fn shades(page: &Page) -> Vec<[u8; 3]> {
 #[tokio::test(flavor = "multi_thread")]
 async fn parts_are_varied_by_a_seed() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#2b585e").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#2b585e").await;
     page.click("Shows: lit").await;
     page.click("base color").await;
     let one = shades(page).await;
@@ -53,8 +53,8 @@ async fn parts_are_varied_by_a_seed() {
 #[tokio::test(flavor = "multi_thread")]
 async fn keys_work_and_dark_panels_leave_the_surround_neutral() {
     let app = App::start().await;
-    let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     let names = async || page.texts(".coat .name-button").await;
     page.press(&page.find(".coat .name-button").await).await;
     page.chord(Key::Control, "d").await;

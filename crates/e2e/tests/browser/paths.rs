@@ -24,7 +24,7 @@ async fn undo(page: &Page) {
 async fn a_path_is_set_point_by_point_and_moved_later_and_a_click_fills_a_side() {
     let app = App::start().await;
     let page = &app.page;
-    page.coat_block(app.data.path(), &cube(), "#c01808").await;
+    page.coat_block(&cube(), "#c01808").await;
     page.press(&page.find(".panel.bottom .line-head b").await).await;
     page.keys("b").await;
     page.choose("Line", "cornered").await;

@@ -18,7 +18,7 @@ fn ochre([r, g, b, _]: [u8; 4]) -> bool {
 async fn a_pin_is_laid_sized_turned_moved_over_a_seam_coloured_and_undone() {
     let app = App::start().await;
     let page = &app.page;
-    page.coat_block(app.data.path(), &cube(), "#c01808").await;
+    page.coat_block(&cube(), "#c01808").await;
     page.find_step("pin").await;
     assert_eq!(page.text("[data-testid='pin'] h2").await, "Not laid yet");
     page.click("Made-up pictures").await;

@@ -5,8 +5,8 @@ use thirtyfour::Key;
 
 /// A red block under noise, cut by a dial called Wear and only on its top, saved as “Flaking red”.
 async fn saved(app: &App) {
-    let App { data, page, .. } = app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, .. } = app;
+    page.coat_block(&cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
     page.drive_by_dial("Cut", "Wear").await;
@@ -23,7 +23,7 @@ async fn named(page: &Page) -> Vec<String> {
 async fn one_makes_a_recipe_with_six_kinds_of_dials_and_another_uses_it_without_opening_it() {
     let app = App::start().await;
     let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.coat_block(&cube(), "#c01808").await;
     // A number, a seed, a choice; a colour; a switch in a formula; and the part becomes a slot by itself.
     page.find_step("clouds").await;
     page.drive_by_dial("Seed", "Chance").await;

@@ -17,7 +17,7 @@ async fn strokes(page: &Page) -> usize {
 async fn strokes_are_drawn_over_an_edge_taken_away_restyled_picked_and_undone() {
     let app = App::start().await;
     let page = &app.page;
-    page.coat_block(app.data.path(), &cube(), "#c01808").await;
+    page.coat_block(&cube(), "#c01808").await;
     assert!(page.reddish().await > 0.1, "the coat lies everywhere");
     // Away from the field that was typed in.
     page.press(&page.find(".panel.bottom .line-head b").await).await;

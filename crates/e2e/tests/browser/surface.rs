@@ -162,7 +162,7 @@ async fn a_picture_tells_parts_and_another_stands_in() {
 async fn a_finish_is_made_of_a_set_of_pictures() {
     let app = App::start().await;
     let App { data, page, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#4060c0").await;
+    page.coat_block(&cube(), "#4060c0").await;
     let before = page.view().await;
     let set: Vec<String> = [("quay_stone_color.png", [200, 40, 30, 255]), ("quay_stone_gloss.png", [20, 20, 20, 255])]
         .into_iter()

@@ -43,8 +43,8 @@ fn opacity(server: &Server) -> serde_json::Value {
 #[tokio::test(flavor = "multi_thread")]
 async fn an_edit_made_while_measuring_is_kept_and_an_unsaved_one_is_spoken_of() {
     let app = App::start().await;
-    let App { data, page, server, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, server, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     // Far more rays than anybody waits for.
     let rays =
         |of: &str, rays: u32| json!({"edit": "set_param", "target": {"reading": of, "key": "rays"}, "value": rays});
@@ -91,7 +91,7 @@ async fn an_edit_made_while_measuring_is_kept_and_an_unsaved_one_is_spoken_of() 
 async fn what_is_still_on_its_way_reaches_the_project_it_was_for_and_no_other() {
     let app = App::start().await;
     let App { data, page, server, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    page.coat_block(&cube(), "#c01808").await;
     let first = server.app.cards().expect("cards").remove(0);
     page.bring_in(&data.path().join("Sluice block.obj")).await;
     let second = server.app.cards().expect("cards").remove(0);
@@ -118,7 +118,7 @@ async fn what_is_still_on_its_way_reaches_the_project_it_was_for_and_no_other() 
 #[tokio::test(flavor = "multi_thread")]
 async fn two_windows_show_the_same_whatever_was_done_in_which_also_after_a_restart() {
     let mut app = App::start().await;
-    app.page.coat_block(app.data.path(), &cube(), "#c01808").await;
+    app.page.coat_block(&cube(), "#c01808").await;
     let card = app.server.app.cards().expect("cards").remove(0);
     let windows = app.page.two_windows().await;
     let page = &app.page;
@@ -168,8 +168,8 @@ async fn two_windows_show_the_same_whatever_was_done_in_which_also_after_a_resta
 #[tokio::test(flavor = "multi_thread")]
 async fn what_others_do_while_a_project_is_being_opened_is_seen() {
     let app = App::start().await;
-    let App { data, page, server, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, server, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     let card = server.app.cards().expect("cards").remove(0);
     page.open("/").await;
     // The project's answer waits at the page's door until it is let in.
@@ -197,8 +197,8 @@ async fn what_others_do_while_a_project_is_being_opened_is_seen() {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_window_that_was_too_slow_to_hear_asks_for_all_anew() {
     let app = App::start().await;
-    let App { data, page, server, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, server, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     // An edit that this window is not told of, as when more happened than could be held for it.
     let card = server.app.cards().expect("cards").remove(0);
     let row = server.app.db.project(card.id).expect("it is there");
@@ -215,8 +215,8 @@ async fn a_window_that_was_too_slow_to_hear_asks_for_all_anew() {
 #[tokio::test(flavor = "multi_thread")]
 async fn what_is_new_in_the_cabinet_is_told_of_without_a_change_of_the_project() {
     let app = App::start().await;
-    let App { data, page, server, .. } = &app;
-    page.coat_block(data.path(), &cube(), "#c01808").await;
+    let App { page, server, .. } = &app;
+    page.coat_block(&cube(), "#c01808").await;
     page.find_step("clouds").await;
     page.find_step("threshold").await;
     page.drive_by_dial("Cut", "Wear").await;

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use dustcoat_core::bake::{MeasurementKey, Reading, Surface, measurement, reading};
+use dustcoat_core::bake::{MeasurementKey, Reading, Surface, measurement, reading, weather};
 use dustcoat_core::document::{self, Document, Edit};
 use dustcoat_core::evaluate::packing::PACKED;
 use dustcoat_core::evaluate::probe;
@@ -486,7 +486,7 @@ fn reading_named(name: &str) -> Result<(&'static Reading, Settings), AppError> {
     reading::named(name).ok_or_else(|| AppError::NoReading(name.into()))
 }
 
-/// The values of a reading, and what they hang on besides the surface: a measurement or a picture.
+/// The values of a reading, and a hash of what they hang on besides the surface: a measurement or a picture, and how it is read.
 fn reading_plane(
     document: &Document,
     name: &str,
@@ -501,7 +501,11 @@ fn reading_plane(
     if let (Some(key), None) = (key, planes) {
         return Err(evaluate::EvaluateError::Missing(key).into());
     }
-    let settings = resolve(&(reading.specs)(), &own, &DialStates::new());
-    let of = hash.clone().or_else(|| reading.stand_in(&surface.piece).map(|s| s.0.clone())).unwrap_or_default();
-    Ok((reading.plane(surface, &settings, planes.map(|p| &**p)), of))
+    let own = resolve(&(reading.specs)(), &own, &DialStates::new());
+    let settings = reading.read_by(own, &document.reading(weather::KIND));
+    let from = hash.clone().or_else(|| reading.stand_in(&surface.piece).map(|s| s.0.clone())).unwrap_or_default();
+    let mut of = blake3::Hasher::new();
+    of.update(from.as_bytes());
+    settings.hash_into(&mut of);
+    Ok((reading.plane(surface, &settings, planes.map(|p| &**p)), of.finalize().to_hex().to_string()))
 }

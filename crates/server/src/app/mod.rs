@@ -11,6 +11,7 @@ mod jobs;
 mod ladders;
 mod looks;
 mod made;
+mod open_pages;
 mod patches;
 mod photographs;
 mod pictured;
@@ -44,6 +45,8 @@ use tokio::sync::broadcast;
 pub use errors::AppError;
 use jobs::Jobs;
 pub use ladders::{ladder, steps};
+pub use open_pages::GONE_AFTER;
+use open_pages::OpenPages;
 pub use pieces::picture_use;
 use pixels::{Held, Told};
 use shelf::Shelf;
@@ -94,6 +97,7 @@ pub struct App {
     needs: Moka<(i64, i64, String), Arc<Vec<MeasurementKey>>>,
     /// The evaluations under way, and the patches.
     turns: Turns,
+    open_pages: OpenPages,
     /// The measurements being taken in the background per project.
     improving: Mutex<HashMap<i64, readings::Improving>>,
     /// Measurements that somebody stopped: not begun again until somebody asks.
@@ -149,6 +153,7 @@ impl App {
             measuring: Mutex::default(),
             needs: by_number(64),
             turns: Turns::default(),
+            open_pages: OpenPages::default(),
             improving: Mutex::default(),
             stopped: Mutex::default(),
         })

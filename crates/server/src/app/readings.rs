@@ -58,6 +58,12 @@ impl Improving {
         self.tidy();
     }
 
+    /// Forgets the wishes of a page, and of what it asks beside it.
+    pub(super) fn forget(&mut self, page: &str) {
+        self.wishes.retain(|by, _| by.split('/').next() != Some(page));
+        self.tidy();
+    }
+
     /// Forgets what was taken, or can't be.
     fn end(&mut self, hashes: &[String]) {
         self.under_way.retain(|(h, _)| h != hashes);

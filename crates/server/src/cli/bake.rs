@@ -171,6 +171,8 @@ fn reading_map(
         own.insert(spec.key.into(), way.into());
     }
     let own = resolve(&(reading.specs)(), &own, &DialStates::new());
+    let weather = settings.get(weather::KIND).cloned().unwrap_or_default();
+    let own = reading.read_by(own, &weather);
     let plane = reading.plane(surface, &own, reading.measurement().and_then(|m| held.get(m.kind)));
     Ok(Map { name: name.replace(':', "_"), planes: vec![plane], empty: 0.0 })
 }

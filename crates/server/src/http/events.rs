@@ -1,24 +1,43 @@
 //! Events over a WebSocket: progress, and what other windows did.
 
-use actix_web::web::Payload;
+use actix_web::rt::time::sleep;
+use actix_web::web::{Payload, Query};
 use actix_web::{Error, HttpRequest, HttpResponse};
 use actix_ws::Message;
 use futures_util::StreamExt;
+use serde::Deserialize;
 use tokio::sync::broadcast::Receiver;
 use tokio::sync::broadcast::error::RecvError;
 
 use super::Shared;
+use crate::app::GONE_AFTER;
 use crate::views::Event;
 
-pub async fn events(app: Shared, request: HttpRequest, body: Payload) -> Result<HttpResponse, Error> {
+/// Who listens.
+#[derive(Deserialize)]
+pub struct Listener {
+    /// The page, as it names itself in what it asks for; none for others than pages.
+    page: Option<String>,
+}
+
+pub async fn events(
+    app: Shared,
+    listener: Query<Listener>,
+    request: HttpRequest,
+    body: Payload,
+) -> Result<HttpResponse, Error> {
     let (response, mut session, mut incoming) = actix_ws::handle(&request, body)?;
     let mut events = app.events.subscribe();
+    let page = listener.into_inner().page;
+    if let Some(page) = &page {
+        app.page_opened(page);
+    }
     actix_web::rt::spawn(async move {
         loop {
             tokio::select! {
                 text = next(&mut events) => match text {
                     Some(text) => if session.text(text).await.is_err() {
-                        return;
+                        break;
                     },
                     None => break,
                 },
@@ -30,6 +49,11 @@ pub async fn events(app: Shared, request: HttpRequest, body: Payload) -> Result<
             }
         }
         let _ = session.close(None).await;
+        if let Some(page) = page {
+            app.page_broke_off(&page);
+            sleep(GONE_AFTER).await;
+            app.give_up_if_gone(&page);
+        }
     });
     Ok(response)
 }

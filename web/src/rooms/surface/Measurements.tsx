@@ -5,6 +5,7 @@ import { Fragment, useState } from "react";
 import type { Entry, MeasurementState, ProjectView } from "../../api/types";
 import { Setting } from "../../controls/Setting";
 import { show } from "../../state/actions";
+import { effective } from "../../state/document";
 import { measure } from "../../state/jobs";
 import { type Shown, useStore } from "../../state/store";
 import { Weather } from "./Weather";
@@ -155,7 +156,7 @@ function Card({ entry, state, project, readings }: CardProps) {
             onChange={(v) => look(kind, v)}
           />
         )}
-        {state.params.map((spec) => (
+        {effective(state.params, (spec) => settings[spec.key] ?? spec.default).map((spec) => (
           <Setting
             key={spec.key}
             spec={spec}

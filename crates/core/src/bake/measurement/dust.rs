@@ -1,11 +1,11 @@
-//! Dust: what settles and stays. It falls nearly straight down, stays on what isn't too steep, gathers in corners and in the lee of the wind, and is blown off what stands
+//! Dust: what settles and stays in ten years. It falls nearly straight down, stays on what isn't too steep, gathers in corners and in the lee of the wind, and is blown off what stands
 //! out into it.
 
 use glam::Vec3;
 
 use super::rays::{Rays, rays_spec};
 use super::{Extent, Measurement, Run, Work, smooth_spec};
-use crate::bake::weather::{Falling, age};
+use crate::bake::weather::Falling;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static MEASUREMENT: Measurement = Measurement {
@@ -13,7 +13,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     label: "Dust",
     help: "Where dust settles and stays: on what looks up, in corners and in the lee of the wind.",
     specs,
-    weather: &["wind", "turns", "facing", "years"],
+    weather: &["wind", "turns", "facing"],
     planes: &[("lies", "Lies")],
     work: Work::Texels(fill),
 };
@@ -85,7 +85,6 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         let kept = 1.0 - blown * (1.0 - sheltered);
         *v = falls[i] * stays * kept * (1.0 - blown * out[i].min(1.0));
     }
-    age(settings, planes[0]);
 }
 
 /// Hermite's step from 0 to 1.

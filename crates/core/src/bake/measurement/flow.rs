@@ -9,7 +9,7 @@ use super::rays::rays_spec;
 use super::{Extent, Measurement, Work, measure};
 use crate::bake::links::normal;
 use crate::bake::water::{Ended, spread};
-use crate::bake::weather::{self, Year, age};
+use crate::bake::weather::{self, Year};
 use crate::bake::{Solid, Surface};
 use crate::raster::Plane;
 use crate::setting::{ParamSpec, Resolved, Value};
@@ -21,7 +21,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     label: "Flow",
     help: "Where rain gathers and runs down: how much passes, where it stays, what it washes off and leaves behind.",
     specs,
-    weather: &["wind", "turns", "slant", "facing", "latitude", "ground", "rain", "years"],
+    weather: &["wind", "turns", "slant", "facing", "latitude", "ground", "rain"],
     planes: &[
         ("passes", "Passes"),
         ("stays", "Stays wet"),
@@ -58,9 +58,9 @@ pub struct Flowed {
     pub passes: Plane,
     /// 0…1: how long it stays.
     pub stays: Plane,
-    /// 0…1: how much of what lay there it took along.
+    /// 0…1: how much of what lay there it took along in ten years.
     pub washed: Plane,
-    /// 0…1: how much of what it carried it left there.
+    /// 0…1: how much of what it carried it left there in ten years.
     pub left: Plane,
     /// What fell, in mm² of surface on which usual rain comes square on.
     pub fell: f64,
@@ -126,15 +126,11 @@ pub fn flow(surface: &Surface, rain: &[f32], settings: &Resolved, cancel: &Cance
             .min(1.0)
             .max(stands * (front[i] * 50.0).min(1.0))
     };
-    let mut washed: Plane = washed.into_iter().map(|v| v.clamp(0.0, 1.0)).collect();
-    let mut left: Plane = left.into_iter().map(|v| 1.0 - libm::expf(-4.0 * v)).collect();
-    age(settings, &mut washed);
-    age(settings, &mut left);
     Ok(Flowed {
         stays: (0..len).map(film).collect(),
         passes: front.iter().map(|q| 1.0 - libm::expf(-q / reach)).collect(),
-        washed,
-        left,
+        washed: washed.into_iter().map(|v| v.clamp(0.0, 1.0)).collect(),
+        left: left.into_iter().map(|v| 1.0 - libm::expf(-4.0 * v)).collect(),
         fell,
         soaked,
         dried,

@@ -181,7 +181,7 @@ impl MeasurementKey {
     /// blake3 over everything the values depend on: piece, size, kind and settings. Hex.
     pub fn hash(&self, piece_hash: &str, size: u32) -> String {
         let mut h = blake3::Hasher::new();
-        h.update(b"measurement/3|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
+        h.update(b"measurement/4|").update(piece_hash.as_bytes()).update(&size.to_le_bytes());
         h.update(self.kind.as_bytes());
         self.hash_into(&mut h);
         h.finalize().to_hex().to_string()

@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::Run;
 use crate::bake::bvh::{Packet, WIDTH};
-use crate::bake::rays::{Directions, cosine_hemisphere, frame, mix, sin_cos_turn};
+use crate::bake::rays::{Directions, cosine_hemisphere, frame, sin_cos_turn};
+use crate::lattice::mix;
 use crate::setting::ParamSpec;
 
 /// The setting that says how many rays are sent.

@@ -1,4 +1,4 @@
-//! Sun: the dose of light over the weather's years. 1 = what the plane gets in ten years that gets most, in the open.
+//! Sun: the dose of light over ten years. 1 = that of the plane that gets most, in the open.
 //!
 //! The year's days and the hours of each day are sampled evenly; the sun of each stands where latitude, declination and hour angle put it, counts by what the air lets
 //! through, and is shaded by the piece. Skylight comes evenly from above the horizon.
@@ -6,7 +6,7 @@
 use super::rays::{Rays, rays_spec};
 use super::{Extent, Measurement, Run, Work, smooth_spec};
 use crate::bake::rays::cosine_hemisphere;
-use crate::bake::weather::{Year, age};
+use crate::bake::weather::Year;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static MEASUREMENT: Measurement = Measurement {
@@ -14,7 +14,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     label: "Sun",
     help: "The dose of sunlight, with the shadow that the piece throws on itself: 1 where ten years of it fall in the open.",
     specs,
-    weather: &["facing", "latitude", "years"],
+    weather: &["facing", "latitude"],
     planes: &[("direct", "Sun alone"), ("both", "Sun and sky")],
     work: Work::Texels(fill),
 };
@@ -45,5 +45,4 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         },
     );
     both[0].iter_mut().zip(&*direct[0]).for_each(|(sky, sun)| *sky = *sky * SKY + sun * (1.0 - SKY));
-    planes.iter_mut().for_each(|plane| age(settings, plane));
 }

@@ -32,7 +32,8 @@ fn specs(_: Extent) -> Vec<ParamSpec> {
             20.0,
             "Radius of what touches: a fingertip has 8 mm, a palm 30, the toe of a boot 50.",
         ),
-        ParamSpec::share("edges", "At edges", 0.85, "How much more what stands out is touched than what is flat."),
+        ParamSpec::share("edges", "At edges", 0.85, "How much more hands touch what stands out than what is flat.")
+            .only_with("by", &["hands"]),
         ParamSpec::choice(
             "by",
             "Touched by",
@@ -55,8 +56,9 @@ fn specs(_: Extent) -> Vec<ParamSpec> {
                 ("left", "−X"),
                 ("right", "+X"),
             ],
-            "Where whoever touches it comes from; without effect for a rope.",
-        ),
+            "Where whoever touches it comes from.",
+        )
+        .only_with("by", &["hands"]),
         ParamSpec::number(
             "height",
             "At a height of",
@@ -123,12 +125,21 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
     let (height, band) = (settings.number("height"), settings.number("band"));
     let (along, lowest) = (rope.unwrap_or(Vec3::Y), Vec3::from(run.surface.piece.min));
     let bvh = &run.solid.bvh;
-    let out = run.stands_out(ball * 0.5, count);
-    let reached = match (rope, side) {
-        (Some(axis), _) => Some(hull(run, axis, count)),
-        // Within a half turn about that side, mostly from straight ahead.
-        (None, Some(side)) => Some(run.unbarred(count.max(8), 19, &|p| (uniform_sphere(p) * 0.9 + side).normalize())),
-        (None, None) => None,
+    // How much each spot is touched, if a ball fits there: a rope rubs alike on all that it lies against.
+    let touched = match rope {
+        Some(axis) => hull(run, axis, count),
+        None => {
+            let mut touched = run.stands_out(ball * 0.5, count);
+            for v in &mut touched {
+                *v = (1.0 - edges) + edges * smoothstep((*v - STANDS.0) / (STANDS.1 - STANDS.0));
+            }
+            if let Some(side) = side {
+                // Within a half turn about that side, mostly from straight ahead.
+                let free = run.unbarred(count.max(8), 19, &|p| (uniform_sphere(p) * 0.9 + side).normalize());
+                touched.iter_mut().zip(free).for_each(|(v, free)| *v *= free);
+            }
+            touched
+        }
     };
     for (i, v) in planes[0].iter_mut().enumerate() {
         if run.cancel.check().is_err() {
@@ -136,12 +147,9 @@ fn fill(run: &Run, settings: &Resolved, planes: &mut [&mut [f32]]) {
         }
         let (at, n) = run.spot(i, ball * 0.01);
         let fits = smoothstep((largest(bvh, at, n, ball) / ball - FITS.0) / (FITS.1 - FITS.0));
-        let stands = (1.0 - edges) + edges * smoothstep((out[i] - STANDS.0) / (STANDS.1 - STANDS.0));
-        // A rope that is pulled tight rubs on what is round as well.
-        let stands = if rope.is_some() { 0.5 + 0.5 * stands } else { stands };
         let away = (run.spot(i, 0.0).0 - lowest).dot(along) - height;
         let near = if height > 0.0 { libm::expf(-(away / band) * (away / band)) } else { 1.0 };
-        *v = fits * stands * near * reached.as_ref().map_or(1.0, |r| r[i]);
+        *v = fits * near * touched[i];
     }
 }
 

@@ -8,6 +8,7 @@ pub static READING: Reading = Reading {
     label: "Altitude",
     help: "Height above the lowest point of the piece: 0 at the lower level, 1 at the upper.",
     specs,
+    weather: &[],
     origin: Origin::Computed(fill),
 };
 

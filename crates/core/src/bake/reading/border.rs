@@ -10,6 +10,7 @@ pub static READING: Reading = Reading {
     specs: || {
         vec![ParamSpec::length("reach", "Reach", (0.1, 1_000.0), 5.0, "How far from the cut it has fallen to 0.")]
     },
+    weather: &[],
     origin: Origin::Computed(fill),
 };
 

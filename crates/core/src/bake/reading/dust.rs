@@ -1,10 +1,13 @@
-//! Dust, as it was measured.
+//! Dust: what has settled and stayed over the years.
 
-use super::Reading;
+use super::{Origin, Reading};
+use crate::bake::weather::age;
 
-pub static READING: Reading = Reading::as_measured(
-    "dust",
-    "Dust",
-    "Where dust settles and stays: on what looks up, in corners and in the lee of the wind.",
-    ("dust", |_| 0),
-);
+pub static READING: Reading = Reading {
+    kind: "dust",
+    label: "Dust",
+    help: "Where dust settles and stays: on what looks up, in corners and in the lee of the wind.",
+    specs: Vec::new,
+    weather: &["years"],
+    origin: Origin::Measured { of: "dust", plane: |_| 0, read: age },
+};

@@ -10,6 +10,7 @@ pub static READING: Reading = Reading {
     label: "Facing",
     help: "Where the surface looks a given way: tops for dust and salt, undersides for soot.",
     specs,
+    weather: &[],
     origin: Origin::Computed(fill),
 };
 

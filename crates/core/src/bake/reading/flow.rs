@@ -1,6 +1,7 @@
 //! Flow: what water does on its way down.
 
 use super::{Origin, Reading};
+use crate::bake::weather::age;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static READING: Reading = Reading {
@@ -15,7 +16,8 @@ pub static READING: Reading = Reading {
             "How much water passes, where it stays, where it took dust along, or where it left what it carried.",
         )]
     },
-    origin: Origin::Measured { of: "flow", plane, value: |v| v },
+    weather: &["years"],
+    origin: Origin::Measured { of: "flow", plane, read },
 };
 
 fn plane(settings: &Resolved) -> usize {
@@ -24,5 +26,12 @@ fn plane(settings: &Resolved) -> usize {
         "washed" => 2,
         "left" => 3,
         _ => 0,
+    }
+}
+
+/// What is washed off and left behind builds up; water runs the same from the first day on.
+fn read(out: &mut [f32], settings: &Resolved) {
+    if ["washed", "left"].contains(&settings.text("tells")) {
+        age(out, settings);
     }
 }

@@ -11,6 +11,7 @@ pub static READING: Reading = Reading {
     label: "Grain",
     help: "Which way a grain runs around or along an axis, as an angle from the UVs across: 0 is half a turn back, ½ is along them, 1 half a turn on. For the rotation of anisotropy.",
     specs,
+    weather: &[],
     origin: Origin::Computed(fill),
 };
 

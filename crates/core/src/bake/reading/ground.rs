@@ -8,6 +8,7 @@ pub static READING: Reading = Reading {
     label: "Ground",
     help: "Closeness to the ground that the piece stands on: 1 at its lowest point, 0 above the reach.",
     specs,
+    weather: &[],
     origin: Origin::Computed(fill),
 };
 

@@ -26,12 +26,12 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use super::Surface;
 use super::measurement::{self, Extent, Measurement, MeasurementKey};
+use super::{Surface, weather};
 use crate::mesh::Piece;
 use crate::mesh::parts::StandIn;
 use crate::raster::Plane;
-use crate::setting::{ParamSpec, ParamType, Resolved, Settings};
+use crate::setting::{DialStates, ParamSpec, ParamType, Resolved, Settings, resolve};
 
 pub use shell::random;
 
@@ -51,8 +51,8 @@ pub enum Origin {
         of: &'static str,
         /// Which of its planes, by the step's settings.
         plane: fn(&Resolved) -> usize,
-        /// The reading of what was measured.
-        value: fn(f32) -> f32,
+        /// Makes the reading of what was measured, in place, by the step's settings and those of the weather that it follows.
+        read: fn(&mut [f32], &Resolved),
     },
     /// Computed on the spot: fills a run with values 0…1.
     Computed(fn(&Run, &Resolved, &mut [f32])),
@@ -68,6 +68,8 @@ pub struct Reading {
     pub help: &'static str,
     /// Its settings, which belong to the step.
     pub specs: fn() -> Vec<ParamSpec>,
+    /// Settings of the weather by which it is read, whatever of the weather was measured already, by key.
+    pub weather: &'static [&'static str],
     /// Where its values come from.
     pub origin: Origin,
 }
@@ -116,7 +118,14 @@ impl Reading {
         help: &'static str,
         (of, plane): (&'static str, fn(&Resolved) -> usize),
     ) -> Reading {
-        Reading { kind, label, help, specs: Vec::new, origin: Origin::Measured { of, plane, value: |v| v } }
+        Reading {
+            kind,
+            label,
+            help,
+            specs: Vec::new,
+            weather: &[],
+            origin: Origin::Measured { of, plane, read: |_, _| {} },
+        }
     }
 
     /// The setting that says in which of several ways it is read: at which radius, towards where.
@@ -132,24 +141,30 @@ impl Reading {
         }
     }
 
-    /// Fills a run with values 0…1, one per covered texel from `run.start` on. `measured` holds the planes of its measurement; without them it reads 0.
+    /// What it is read by: the step's own settings, and those of a project's weather that it follows.
+    pub fn read_by(&self, mut own: Resolved, weather: &Settings) -> Resolved {
+        own.0.extend(resolve(&weather::some(self.weather), weather, &DialStates::new()).0);
+        own
+    }
+
+    /// Fills a run with values 0…1, one per covered texel from `run.start` on. `settings` are what it [is read by](Reading::read_by); `measured` holds the planes of its measurement; without them it reads 0.
     pub fn fill(&self, run: &Run, settings: &Resolved, measured: Option<&Plane>, out: &mut [f32]) {
         let piece = &run.surface.piece;
         if let Some(stand_in) = piece.stand_ins.get(self.kind) {
             return stand_in_values(run, &stand_in.1, out);
         }
-        if let (Some(curvature), Origin::Measured { value, .. }) = (self.curvature_picture(piece), &self.origin) {
+        if let (Some(curvature), Origin::Measured { read, .. }) = (self.curvature_picture(piece), &self.origin) {
             stand_in_values(run, &curvature.1, out);
             // Such a picture is bright where the surface stands out; the ball integral is small there.
-            return out.iter_mut().for_each(|v| *v = value(1.0 - *v));
+            out.iter_mut().for_each(|v| *v = 1.0 - *v);
+            return read(out, settings);
         }
         match (&self.origin, measured) {
             (Origin::Computed(fill), _) => fill(run, settings, out),
-            (Origin::Measured { plane, value, .. }, Some(planes)) => {
+            (Origin::Measured { plane, read, .. }, Some(planes)) => {
                 let start = plane(settings) * run.surface.atlas.len() + run.start;
-                for (v, m) in out.iter_mut().zip(&planes[start..]) {
-                    *v = value(*m);
-                }
+                out.copy_from_slice(&planes[start..start + out.len()]);
+                read(out, settings);
             }
             (Origin::Measured { .. }, None) => out.fill(0.0),
         }

@@ -8,6 +8,7 @@ pub static READING: Reading = Reading {
     label: "Part value",
     help: "A random value for every part: each material slot or ID colour differs from the next.",
     specs: || vec![ParamSpec::integer("seed", "Seed", (0.0, 9999.0), 1.0, "Another number, other values.")],
+    weather: &[],
     origin: Origin::Computed(fill),
 };
 

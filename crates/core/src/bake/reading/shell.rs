@@ -1,7 +1,7 @@
 //! Shell: a random value for each connected bit of the mesh, for variation from bolt to bolt and plank to plank.
 
 use super::{Origin, Reading, Run};
-use crate::bake::rays::mix;
+use crate::lattice::mix;
 use crate::setting::{ParamSpec, Resolved};
 
 pub static READING: Reading = Reading {
@@ -9,6 +9,7 @@ pub static READING: Reading = Reading {
     label: "Shell",
     help: "A random value for every shell: one bolt, one plank differs from the next.",
     specs,
+    weather: &[],
     origin: Origin::Computed(fill),
 };
 

@@ -1,12 +1,13 @@
-//! Sun: the dose of a year, of the sun alone or with the light of the sky.
+//! Sun: the dose of the years, of the sun alone or with the light of the sky.
 
 use super::{Origin, Reading};
+use crate::bake::weather::age;
 use crate::setting::ParamSpec;
 
 pub static READING: Reading = Reading {
     kind: "sun",
     label: "Sun",
-    help: "The year's dose of sunlight: where colours bleach and films crack.",
+    help: "The dose of sunlight over the years: where colours bleach and films crack.",
     specs: || {
         vec![ParamSpec::choice(
             "light",
@@ -15,5 +16,6 @@ pub static READING: Reading = Reading {
             "Whether the light of the sky counts as well: it reaches where the sun never does.",
         )]
     },
-    origin: Origin::Measured { of: "sun", plane: |s| usize::from(s.text("light") != "direct"), value: |v| v },
+    weather: &["years"],
+    origin: Origin::Measured { of: "sun", plane: |s| usize::from(s.text("light") != "direct"), read: age },
 };

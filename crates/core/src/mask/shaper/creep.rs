@@ -11,7 +11,7 @@ use super::{Shaper, Work};
 use crate::bake::Surface;
 use crate::bake::levels::{down, up};
 use crate::bake::links::{AROUND, place};
-use crate::pattern::lattice::{octaves, seed_spec, sum};
+use crate::lattice::{octaves, seed_spec, sum};
 use crate::setting::ParamSpec;
 use crate::task::{Cancel, Cancelled};
 

@@ -13,8 +13,8 @@ use super::{Given, Shaper, Work};
 use crate::bake::Surface;
 use crate::bake::levels::{down, up};
 use crate::bake::links::{Walker, in_texels, normal};
+use crate::lattice::{octaves, seed_spec, sum};
 use crate::mask::field::BATCH;
-use crate::pattern::lattice::{octaves, seed_spec, sum};
 use crate::setting::{ParamSpec, Resolved};
 use crate::task::{Cancel, Cancelled};
 

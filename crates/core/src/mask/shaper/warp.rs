@@ -5,7 +5,7 @@ use rayon::prelude::*;
 
 use super::{Shaper, Work};
 use crate::bake::links::{Walker, normal};
-use crate::pattern::lattice::{octaves, seed_spec, sum};
+use crate::lattice::{octaves, seed_spec, sum};
 use crate::setting::ParamSpec;
 use crate::task::Cancelled;
 

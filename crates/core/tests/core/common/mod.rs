@@ -82,22 +82,36 @@ pub fn sphere(radius: f32) -> Arc<Piece> {
 
 /// The same of so many quads across and down.
 pub fn sphere_of(radius: f32, across: u32, down: u32) -> Arc<Piece> {
-    let corner = |i: u32, j: u32| {
-        let (u, v) = (i as f32 / across as f32, j as f32 / down as f32);
-        // Where it is cut both sides lie at the very same places.
-        let around = (i % across) as f32 / across as f32;
+    turned("sphere", [across, down], [true; 2], |around, u, v| {
         let (azimuth, height) = ((around - 0.5) * std::f32::consts::TAU, (0.5 - v) * std::f32::consts::PI);
         let n = [height.cos() * azimuth.cos(), height.sin(), height.cos() * azimuth.sin()];
         (n.map(|c| c * radius), n, [u, v])
+    })
+}
+
+/// Place, normal and UV of a corner.
+pub type Corner = ([f32; 3], [f32; 3], [f32; 2]);
+
+/// A surface of revolution of so many quads across and down, which may end in a point above and below: `corner` is given the share of the turn, the same on both sides of the
+/// cut, the same as it goes on beyond the cut, and the share of the way down.
+pub fn turned(
+    name: &str,
+    [across, down]: [u32; 2],
+    ends_in_points: [bool; 2],
+    corner: impl Fn(f32, f32, f32) -> Corner,
+) -> Arc<Piece> {
+    let at = |i: u32, j: u32| {
+        let share = |i: u32| i as f32 / across as f32;
+        corner(share(i % across), share(i), j as f32 / down as f32)
     };
     let mut soup = Soup::default();
-    let part = soup.part("sphere");
+    let part = soup.part(name);
     for (i, j) in (0..down).flat_map(|j| (0..across).map(move |i| (i, j))) {
-        let [a, b, c, d] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
-        if j > 0 {
+        let [a, b, c, d] = [at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)];
+        if j > 0 || !ends_in_points[0] {
             soup.push(part, [a, b, c]);
         }
-        if j + 1 < down {
+        if j + 1 < down || !ends_in_points[1] {
             soup.push(part, [a, c, d]);
         }
     }
@@ -106,19 +120,11 @@ pub fn sphere_of(radius: f32, across: u32, down: u32) -> Arc<Piece> {
 
 /// A cylinder without ends, 200 mm long, around the y axis, cut at the back.
 pub fn cylinder(radius: f32) -> Arc<Piece> {
-    let mut soup = Soup::default();
-    let part = soup.part("cylinder");
-    let corner = |i: u32, v: f32| {
-        let (u, turn) = (i as f32 / 256.0, (i % 256) as f32 / 256.0 * std::f32::consts::TAU);
+    turned("cylinder", [256, 1], [false; 2], |around, u, v| {
+        let (turn, up) = (around * std::f32::consts::TAU, 1.0 - v);
         let n = [-turn.cos(), 0.0, turn.sin()];
-        ([n[0] * radius, (0.5 - v) * 200.0, n[2] * radius], n, [u, v])
-    };
-    for i in 0..256 {
-        let [a, b, c, d] = [corner(i, 1.0), corner(i + 1, 1.0), corner(i + 1, 0.0), corner(i, 0.0)];
-        soup.push(part, [a, b, c]);
-        soup.push(part, [a, c, d]);
-    }
-    Arc::new(Piece::build(soup).unwrap())
+        ([n[0] * radius, (0.5 - up) * 200.0, n[2] * radius], n, [u, up])
+    })
 }
 
 pub fn cube(side: f32) -> Arc<Piece> {
@@ -133,7 +139,8 @@ pub fn measured(surface: &Surface, kind: &str, settings: &[(&str, Param)]) -> Pl
     let r = reading::find(kind).unwrap();
     let given: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect();
     let planes = r.measurement().map(|m| planes(surface, m, &given));
-    r.plane(surface, &resolve(&(r.specs)(), &given, &DialStates::new()), planes.as_ref())
+    let own = resolve(&(r.specs)(), &given, &DialStates::new());
+    r.plane(surface, &r.read_by(own, &given), planes.as_ref())
 }
 
 /// What a mask covers, in mm².

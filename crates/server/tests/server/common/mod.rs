@@ -2,7 +2,8 @@
 
 mod cube;
 
-use std::io::{BufRead, BufReader};
+use std::io::{BufRead, BufReader, Read, Write};
+use std::net::TcpStream;
 use std::path::Path;
 use std::process::{Child, Command, Output, Stdio};
 use std::time::{Duration, Instant};
@@ -55,6 +56,22 @@ impl Server {
         let answer = self.request("GET", path).send().unwrap();
         assert!(answer.status().is_success(), "{path}: {}", answer.status());
         answer.bytes().unwrap().to_vec()
+    }
+
+    /// Listens to events as a page does, until what is returned is dropped.
+    pub fn listen(&self, page: &str) -> TcpStream {
+        let host = self.url.trim_start_matches("http://");
+        let mut socket = TcpStream::connect(host).unwrap();
+        write!(
+            socket,
+            "GET /api/events?page={page} HTTP/1.1\r\nHost: {host}\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n\
+             Sec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n"
+        )
+        .unwrap();
+        let mut answer = [0; 12];
+        socket.read_exact(&mut answer).unwrap();
+        assert_eq!(&answer, b"HTTP/1.1 101");
+        socket
     }
 
     pub fn try_post(&self, path: &str, body: Value) -> Response {

@@ -1,11 +1,10 @@
-//! What patterns are woven from: a lattice hashed by arithmetic, gradient noise on it, and octaves of noise.
+//! What patterns are woven from, and what else must look random and be the same every time: a lattice hashed by arithmetic, value and gradient noise on it, and octaves of noise.
 //!
 //! The lattice is hashed by arithmetic rather than by table, so that loops over points vectorise without gathers. Only additions and multiplications in a
 //! fixed order are used: the same bits for every instruction set.
 
 use multiversion::multiversion;
 
-use crate::bake::rays::mix;
 use crate::setting::{ParamSpec, Resolved};
 
 /// One layer of noise.
@@ -69,6 +68,16 @@ pub fn seed_spec() -> ParamSpec {
     ParamSpec::integer("seed", "Seed", (0.0, 999_999.0), 1.0, "Another number, another arrangement.")
 }
 
+/// Avalanche of 32 bits (Wellons' `lowbias32`).
+#[inline]
+pub fn mix(mut x: u32) -> u32 {
+    x ^= x >> 16;
+    x = x.wrapping_mul(0x7feb_352d);
+    x ^= x >> 15;
+    x = x.wrapping_mul(0x846c_a68b);
+    x ^ (x >> 16)
+}
+
 /// A number that is as good as random, of a lattice cell.
 #[inline(always)]
 pub fn hash(x: u32, y: u32, z: u32, seed: u32) -> u32 {
@@ -113,6 +122,18 @@ pub const PX: u32 = 0x9e37_79b1;
 pub const PY: u32 = 0x85eb_ca77;
 /// See [`PX`].
 pub const PZ: u32 = 0xc2b2_ae3d;
+
+/// Value noise in 0…1: a random value at each lattice point, mixed smoothly between (Lewis 1989).
+#[inline(always)]
+pub fn value_noise(x: f32, y: f32, z: f32, seed: u32) -> f32 {
+    let ((x, ix), (y, iy), (z, iz)) = (cell(x), cell(y), cell(z));
+    let at =
+        |dx: u32, dy: u32, dz: u32| unit(hash(ix.wrapping_add(dx), iy.wrapping_add(dy), iz.wrapping_add(dz), seed));
+    let (u, v, w) = (fade(x), fade(y), fade(z));
+    let near = lerp(lerp(at(0, 0, 0), at(1, 0, 0), u), lerp(at(0, 1, 0), at(1, 1, 0), u), v);
+    let far = lerp(lerp(at(0, 0, 1), at(1, 0, 1), u), lerp(at(0, 1, 1), at(1, 1, 1), u), v);
+    lerp(near, far, w)
+}
 
 /// Gradient noise in about −1…1, 0 on the lattice, with continuous second derivatives.
 #[inline(always)]

@@ -326,6 +326,13 @@ impl Page {
         self.settled().await;
     }
 
+    /// The same of a model given as OBJ, whose file is written into a folder.
+    pub async fn bring_in_block(&self, folder: &Path, obj: &str) {
+        let file = folder.join("Sluice block.obj");
+        std::fs::write(&file, obj).expect("the file is written");
+        self.bring_in(&file).await;
+    }
+
     /// Opens the Build room of a project of a model, given as OBJ, with a coat of a colour over it: both made by the server, for tests that are about something else than
     /// bringing in and laying.
     pub async fn coat_block(&self, obj: &str, color: &str) {

@@ -54,7 +54,7 @@ async fn a_ready_finish_is_turned_by_its_dials_and_carried_to_another_project() 
     // Copied, and pasted where another piece is worked on.
     page.click("More for Signal enamel").await;
     page.click("Copy").await;
-    page.bring_in(&data.path().join("Sluice block.obj")).await;
+    page.bring_in_block(data.path(), &cube()).await;
     page.click("Build").await;
     show_base_color(&page).await;
     assert!(page.view().await.share(blue) == 0.0);

@@ -6,9 +6,7 @@ use dustcoat_e2e::{App, cube};
 async fn a_layout_is_chosen_changed_kept_and_written() {
     let app = App::start().await;
     let App { data, page, .. } = &app;
-    let file = data.path().join("Sluice block.obj");
-    std::fs::write(&file, cube()).expect("the file is written");
-    page.bring_in(&file).await;
+    page.bring_in_block(data.path(), &cube()).await;
     page.click("Build").await;
     page.click("Lay a coat").await;
     page.find_step("one part").await;

@@ -1,16 +1,7 @@
 //! The browser journey: from the front door to written files, by real controls, looking at pixels and text.
 
-use std::path::Path;
-
 use dustcoat_e2e::{App, Page, Picture, cube};
 use thirtyfour::Key;
-
-/// Brings the cube in through the front door.
-async fn bring_in_a_cube(page: &Page, folder: &Path) {
-    let file = folder.join("Sluice block.obj");
-    std::fs::write(&file, cube()).expect("the file is written");
-    page.bring_in(&file).await;
-}
 
 async fn visible(page: &Page, layer: &str) -> String {
     page.text(&format!(".coat[data-layer='{layer}'] [data-visible]")).await
@@ -20,7 +11,7 @@ async fn visible(page: &Page, layer: &str) -> String {
 async fn from_the_front_door_to_written_files() {
     let app = App::start().await;
     let App { data, page, .. } = &app;
-    bring_in_a_cube(page, data.path()).await;
+    page.bring_in_block(data.path(), &cube()).await;
 
     // Surface: parts in colour, picked in the list and on the piece; readings measured.
     assert_eq!(page.attributes(".part-row", "data-part").await, ["sides", "top"]);
@@ -129,7 +120,7 @@ async fn from_the_front_door_to_written_files() {
 async fn the_section_and_the_line_by_keyboard_pointer_and_reload() {
     let app = App::start().await;
     let App { data, page, server, .. } = &app;
-    bring_in_a_cube(page, data.path()).await;
+    page.bring_in_block(data.path(), &cube()).await;
     page.press(&page.find(".view canvas").await).await;
     page.keys("3").await;
     assert_eq!(page.text(".room.here").await, "Build");
@@ -261,7 +252,7 @@ async fn bad_files_and_bare_pieces_are_told_in_words() {
 async fn measuring_shows_its_progress_and_can_be_stopped() {
     let app = App::start().await;
     let App { data, page, server, .. } = &app;
-    bring_in_a_cube(page, data.path()).await;
+    page.bring_in_block(data.path(), &cube()).await;
     // Far more rays than anybody waits for.
     let card = server.app.cards().expect("cards").remove(0);
     let rays =

@@ -42,9 +42,7 @@ fn untidy() -> String {
 async fn an_untidy_mesh_is_mended_where_its_findings_are_read_and_then_dressed() {
     let app = App::start().await;
     let App { data, page, .. } = &app;
-    let file = data.path().join("Sluice block.obj");
-    std::fs::write(&file, untidy()).expect("the file is written");
-    page.bring_in(&file).await;
+    page.bring_in_block(data.path(), &untidy()).await;
     let found = async || page.texts(".finding b").await.join("\n");
     let first = found().await;
     assert!(first.contains("mixed winding"), "{first}");

@@ -45,9 +45,7 @@ async fn box_of(page: &Page, css: &str) -> [f64; 4] {
 async fn from_photographs_to_a_plan_to_a_block_in_to_files() {
     let app = App::start().await;
     let App { data, page, .. } = &app;
-    let file = data.path().join("Sluice block.obj");
-    std::fs::write(&file, cube()).expect("the file is written");
-    page.bring_in(&file).await;
+    page.bring_in_block(data.path(), &cube()).await;
     page.click("Study").await;
     assert!(page.text(".board-empty").await.contains("Drop photographs here"));
 

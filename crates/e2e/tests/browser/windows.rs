@@ -93,7 +93,7 @@ async fn what_is_still_on_its_way_reaches_the_project_it_was_for_and_no_other() 
     let App { data, page, server, .. } = &app;
     page.coat_block(&cube(), "#c01808").await;
     let first = server.app.cards().expect("cards").remove(0);
-    page.bring_in(&data.path().join("Sluice block.obj")).await;
+    page.bring_in_block(data.path(), &cube()).await;
     let second = server.app.cards().expect("cards").remove(0);
     assert_ne!(first.id, second.id);
     page.open(&format!("/p/{}/build", first.id)).await;

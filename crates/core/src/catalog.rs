@@ -4,14 +4,13 @@ use serde::Serialize;
 use ts_rs::TS;
 
 use crate::bake::{Extent, MEASUREMENTS, READINGS, weather};
-use crate::document::{Dial, Layer, opacity_spec, steps_spec, tolerance_spec};
-use crate::finish::Finish;
+use crate::document::{Dial, Layer, LayerKind, opacity_spec, steps_spec, tolerance_spec};
 use crate::finish::adjust;
 use crate::finish::channel::CHANNELS;
-use crate::finish::preset::{ADJUSTMENTS, PALETTES};
+use crate::finish::preset::{ADJUSTMENTS, PALETTES, Preset};
 use crate::finish::vary;
 use crate::handoff::ready::READY as LAYOUTS;
-use crate::mask::fit::{fitted, fitted_finish, fresh};
+use crate::mask::fit::{fitted, fresh};
 use crate::mask::join::JOINS;
 use crate::mask::shaper::SHAPERS;
 use crate::mask::source::{OF_COLORS, OF_FINISH, SOURCES};
@@ -30,7 +29,7 @@ use crate::stroke;
 pub struct Entry {
     /// Its key.
     pub kind: &'static str,
-    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `layout` (of a hand-off), `way` (of telling parts), `sharing` (of texels), or `step`, `layer`, `piece` and `ladder` (what each of them has).
+    /// `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `plain` (a coat or a group to begin with), `layout` (of a hand-off), `way` (of telling parts), `sharing` (of texels), or `step`, `layer`, `piece` and `ladder` (what each of them has).
     pub family: &'static str,
     /// What the artist reads.
     pub label: &'static str,
@@ -46,11 +45,7 @@ pub struct Entry {
     pub word: &'static str,
     /// What taking it puts into a mask line; empty for what is not put into one.
     pub steps: Vec<Step>,
-    /// Of an adjustment or a palette: what it lays down.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    #[ts(optional)]
-    pub finish: Option<Finish>,
-    /// Of a ready finish: the layer that it lays, or the group.
+    /// Of what lays something: the layer that it lays, or the group.
     #[serde(skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub layer: Option<Layer>,
@@ -81,7 +76,6 @@ fn entry(
         sign: "",
         word: "",
         steps: vec![],
-        finish: None,
         layer: None,
         dials: vec![],
         opens: false,
@@ -123,16 +117,22 @@ pub fn catalog() -> Vec<Entry> {
             .filter(|c| !adjust::changes(c).is_empty())
             .map(|c| Entry { always: c.always, ..entry("change", c.kind, c.label, c.help, adjust::specs(c)) }),
     );
-    out.extend(
-        ADJUSTMENTS
-            .iter()
-            .map(|a| Entry { finish: Some(a.finish()), ..entry("adjustment", a.kind, a.label, a.help, vec![]) }),
-    );
-    out.extend(
-        PALETTES
-            .iter()
-            .map(|p| Entry { finish: Some(p.finish()), ..entry("palette", p.kind, p.label, p.help, vec![]) }),
-    );
+    let lays = |family, kind, label, help, layer: Layer| Entry {
+        layer: Some(layer),
+        ..entry(family, kind, label, help, vec![])
+    };
+    let adjusting = |a: &Preset| Layer::everywhere(a.label, LayerKind::Adjust { finish: a.finish() });
+    let covering = |p: &Preset| Layer::everywhere(p.label, LayerKind::Coat { finish: p.finish() });
+    out.push(lays("plain", "coat", "Coat", "One colour, half rough, without relief.", Layer::plain_coat()));
+    out.push(lays(
+        "plain",
+        "group",
+        "Group",
+        "Holds layers: its mask and opacity go over all of them.",
+        Layer::empty_group(),
+    ));
+    out.extend(ADJUSTMENTS.iter().map(|a| lays("adjustment", a.kind, a.label, a.help, adjusting(a))));
+    out.extend(PALETTES.iter().map(|p| lays("palette", p.kind, p.label, p.help, covering(p))));
     out.extend(JOINS.iter().map(|(join, kind, label, sign, word, help)| Entry {
         sign,
         word,
@@ -165,11 +165,7 @@ pub fn catalog() -> Vec<Entry> {
 
 /// The same, for use on a piece with a diagonal of `diagonal` mm: what is put into a line begins with lengths that suit it.
 pub fn catalog_for(diagonal: f32) -> Vec<Entry> {
-    let fit = |e: Entry| Entry {
-        steps: fitted(e.steps, diagonal),
-        finish: e.finish.map(|f| fitted_finish(f, diagonal)),
-        layer: e.layer.map(|l| fitted_layer(l, diagonal)),
-        ..e
-    };
+    let fit =
+        |e: Entry| Entry { steps: fitted(e.steps, diagonal), layer: e.layer.map(|l| fitted_layer(l, diagonal)), ..e };
     catalog().into_iter().map(fit).collect()
 }

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 
 use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, READINGS, Surface, measure};
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, Settings, resolve};
+use dustcoat_core::setting::Settings;
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
 use dustcoat_demo::sheet;
@@ -28,10 +28,9 @@ fn main() {
         })
         .collect();
     for reading in READINGS {
-        let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
         let plane = reading.plane(
             &surface,
-            &reading.read_by(settings, &Settings::new()),
+            &reading.settings(&Settings::new(), &Settings::new()),
             reading.measurement().and_then(|m| measured.get(m.kind)),
         );
         let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use dustcoat_core::bake::{Extent, MeasurementKey, Surface, measure, measurement, reading};
 use dustcoat_core::mesh::import::{MeshLimits, import};
 use dustcoat_core::mesh::mend::{Mending, Taking};
-use dustcoat_core::setting::{DialStates, Settings, resolve};
+use dustcoat_core::setting::Settings;
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
 use dustcoat_demo::sheet;
@@ -31,8 +31,7 @@ fn main() {
             let m = m.or(r.measurement()).expect("it is measured");
             let key = MeasurementKey::new(m, Extent::of(&surface.piece), &Settings::new());
             let planes = measure(m, &surface, &key.settings, &Cancel::default(), &silent).expect("nobody stops it");
-            let settings = resolve(&(r.specs)(), &Settings::new(), &DialStates::new());
-            let plane = r.plane(&surface, &r.read_by(settings, &Settings::new()), Some(&planes));
+            let plane = r.plane(&surface, &r.settings(&Settings::new(), &Settings::new()), Some(&planes));
             let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();
             pictures.push((format!("{label}, {how}"), shot.mask_picture(&surface.subset(&seen), &values)));
         }

@@ -6,7 +6,7 @@ use std::time::Instant;
 
 use dustcoat_core::bake::{Extent, MEASUREMENTS, MeasurementKey, Surface, measure, reading};
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, Settings, resolve};
+use dustcoat_core::setting::Settings;
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
 use dustcoat_demo::sheet;
@@ -40,10 +40,9 @@ fn main() {
             .collect();
         for name in SHOWN {
             let (reading, own) = reading::named(name).expect("it is there");
-            let settings = resolve(&(reading.specs)(), &own, &DialStates::new());
             let plane = reading.plane(
                 &surface,
-                &reading.read_by(settings, &Settings::new()),
+                &reading.settings(&own, &Settings::new()),
                 reading.measurement().and_then(|m| measured.get(m.kind)),
             );
             let values: Vec<f32> = seen.iter().map(|i| plane[*i as usize]).collect();

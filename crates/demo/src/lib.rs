@@ -1,8 +1,9 @@
 //! The made-up world of the demo: the props of Tidegate 7, a small sluice station at Wrack Point, with their projects and recipes.
 //!
 //! Everything is built in code: [`kit`] makes shapes with bevelled edges and UVs without overlap, [`pieces`] puts props together from them,
-//! [`projects`] dresses them, with [`recipes`] of the cabinet among other things.
+//! [`projects`] dresses them, with [`recipes`] among other things; [`cabinet`] holds those that the demo offers.
 
+pub mod cabinet;
 pub mod finishes;
 pub mod gallery;
 pub mod ids;

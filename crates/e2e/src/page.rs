@@ -18,11 +18,13 @@ pub struct Page {
     pub driver: WebDriver,
     url: String,
     plain: bool,
+    /// Asks the server past the page.
+    asker: reqwest::Client,
 }
 
 impl Page {
     pub(crate) fn new(driver: WebDriver, url: &str, plain: bool) -> Page {
-        Page { driver, url: url.to_owned(), plain }
+        Page { driver, url: url.to_owned(), plain, asker: reqwest::Client::new() }
     }
 
     /// Opens a path of the app and waits until it is settled.
@@ -336,20 +338,20 @@ impl Page {
     /// Opens the Build room of a project of a model, given as OBJ, with a coat of a colour over it: both made by the server, for tests that are about something else than
     /// bringing in and laying.
     pub async fn coat_block(&self, obj: &str, color: &str) {
-        let post = async |path: String, body: String, kind: &str| -> Value {
-            let asked = reqwest::Client::new().post(format!("{}{path}", self.url)).header("content-type", kind);
-            let answer = asked.body(body).send().await.expect("the server answers");
+        let ask = async |request: reqwest::RequestBuilder| -> Value {
+            let answer = request.send().await.expect("the server answers");
             answer.error_for_status().expect("it is taken").json().await.expect("it is JSON")
+        };
+        let post = async |path: String, body: String, kind: &str| {
+            ask(self.asker.post(format!("{}{path}", self.url)).header("content-type", kind).body(body)).await
         };
         let name = "/api/projects/file?name=Sluice%20block.obj".to_owned();
         let project = post(name, obj.to_owned(), "application/octet-stream").await;
-        let channels = json!({
-            "base_color": {"on": true, "settings": {"color": color}},
-            "roughness": {"on": true, "settings": {}},
-            "metallic": {"on": true, "settings": {}},
-            "height": {"on": false, "settings": {}},
-        });
-        let coat = json!({"name": "New coat", "kind": "coat", "finish": {"channels": channels}});
+        let catalog = ask(self.asker.get(format!("{}/api/projects/{}/catalog", self.url, project["id"]))).await;
+        let plain =
+            catalog.as_array().and_then(|all| all.iter().find(|e| e["family"] == "plain" && e["kind"] == "coat"));
+        let mut coat = plain.expect("there is a plain coat")["layer"].clone();
+        coat["finish"]["channels"]["base_color"]["settings"]["color"] = json!(color);
         let edits = json!([{"edit": "add_layer", "inside": null, "index": 0, "layer": coat}]);
         let body = json!({"revision": project["revision"], "edits": edits}).to_string();
         post(format!("/api/projects/{}/edit", project["id"]), body, "application/json").await;

@@ -269,7 +269,7 @@ at: [number, number], };
 export type Entry = { 
 /** Its key. */
 kind: string, 
-/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `layout` (of a hand-off), `way` (of telling parts), `sharing` (of texels), or `step`, `layer`, `piece` and `ladder` (what each of them has). */
+/** `measurement`, `reading`, `pattern`, `source`, `own` (a source for the values of a finish alone), `colors` (one for its colours), `shaper`, `join`, `channel`, `starter` (of a mask line), `finish` (a ready one), `change` (a channel as a layer changes it), `adjustment` (a ready one), `palette` (a coat that varies), `plain` (a coat or a group to begin with), `layout` (of a hand-off), `way` (of telling parts), `sharing` (of texels), or `step`, `layer`, `piece` and `ladder` (what each of them has). */
 family: string, 
 /** What the artist reads. */
 label: string, 
@@ -285,9 +285,7 @@ sign: string,
 word: string, 
 /** What taking it puts into a mask line; empty for what is not put into one. */
 steps: Array<Step>, 
-/** Of an adjustment or a palette: what it lays down. */
-finish?: Finish, 
-/** Of a ready finish: the layer that it lays, or the group. */
+/** Of what lays something: the layer that it lays, or the group. */
 layer?: Layer, 
 /** Of a ready finish: the dials that come with it. */
 dials?: Array<Dial>, 

@@ -1,6 +1,6 @@
-//! A band of a surface that is too large to lie in memory whole: some rows of its squares, above the whole surface at a smaller size; or a patch, a square of it that is looked at closely.
+//! A band of a surface: some rows of its squares, above the whole surface at another size, mostly a smaller one; or a patch, a square of it that is looked at closely.
 //!
-//! What looks around a texel, and what is measured, is known on the smaller surface ([`Band::read`]); all else is worked out for the band's own texels.
+//! What looks around a texel, and what is measured, is known on the whole surface ([`Band::read`]); all else is worked out for the band's own texels.
 
 use std::ops::Range;
 
@@ -20,7 +20,7 @@ pub struct Band<'a> {
     pub surface: Surface,
     /// The rows that it is for, counted over all sheets.
     pub rows: Range<u32>,
-    /// The whole surface at a smaller size.
+    /// The whole surface at its own size.
     base: &'a Surface,
 }
 
@@ -50,7 +50,7 @@ impl<'a> Band<'a> {
         Self::of(base, Atlas::part(&base.piece, size, rows.clone(), columns), rows)
     }
 
-    /// Lays the texels over the whole surface at its smaller size.
+    /// Lays the texels over the whole surface.
     fn of(base: &'a Surface, mut atlas: Atlas, rows: Range<u32>) -> Self {
         atlas.texel_length = base.atlas.texel_length * base.atlas.size as f32 / atlas.size as f32;
         atlas.total_area = base.atlas.total_area;
@@ -74,7 +74,7 @@ impl<'a> Band<'a> {
         Fringe { at, places: Places::new(self.base, &self.surface, &spots, 1.0) }
     }
 
-    /// What a plane of the smaller surface, or several one after the other, holds at the band's texels: mixed from the four around each, across seams.
+    /// What a plane of the whole surface, or several one after the other, holds at the band's texels: mixed from the four around each, across seams.
     pub fn read(&self, planes: &[f32]) -> Plane {
         let base = &self.base.atlas;
         planes.chunks(base.len().max(1)).flat_map(|plane| self.read_one(plane)).collect()

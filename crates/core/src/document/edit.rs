@@ -380,17 +380,7 @@ fn change(d: &mut Document, edit: &Edit) -> Result<(), EditError> {
         Edit::GroupLayer { layer, name } => {
             let (row, i) = row_of(&mut d.layers, layer).ok_or_else(|| unknown("layer", layer))?;
             let inner = row.remove(i);
-            let group = Layer {
-                id: String::new(),
-                name: name.clone(),
-                shown: true,
-                opacity: 1.0.into(),
-                mask: Default::default(),
-                publish: None,
-                note: String::new(),
-                kind: LayerKind::Group { layers: vec![inner] },
-            };
-            row.insert(i, group);
+            row.insert(i, Layer::everywhere(name, LayerKind::Group { layers: vec![inner] }));
         }
         Edit::FollowRecipe { layer, recipe } => follow_recipe(d, layer, recipe)?,
         Edit::OpenUse { layer } => opened::open(d, layer)?,

@@ -154,22 +154,11 @@ impl Element {
 
 /// A coat of one colour.
 pub(super) fn flat_coat(id: String, name: &str, color: &str, mask: MaskLine) -> Layer {
-    let channels = json!({"channels": {
-        "base_color": {"on": true, "settings": {"color": color}},
-        "roughness": {"on": true},
-        "metallic": {"on": true},
-    }});
-    let finish: Finish = serde_json::from_value(channels).expect("the finish is written right, as a test tells");
-    Layer {
-        id,
-        name: name.into(),
-        shown: true,
-        opacity: 1.0.into(),
-        mask,
-        publish: None,
-        note: String::new(),
-        kind: LayerKind::Coat { finish },
+    let mut finish = Finish::plain();
+    for (_, laid) in finish.channels.iter_mut().filter(|(kind, _)| *kind == "base_color") {
+        laid.settings.insert("color".into(), color.into());
     }
+    Layer { id, mask, ..Layer::everywhere(name, LayerKind::Coat { finish }) }
 }
 
 /// Where the layer of a row goes: right over that of the nearest row before it that has one; else right below that of the nearest one after it; else over everything.

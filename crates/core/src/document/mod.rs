@@ -199,6 +199,32 @@ pub struct Layer {
     pub kind: LayerKind,
 }
 
+impl Layer {
+    /// A layer that shows everywhere, whole. Its id is to be given yet.
+    pub fn everywhere(name: &str, kind: LayerKind) -> Layer {
+        Layer {
+            id: String::new(),
+            name: name.to_owned(),
+            shown: true,
+            opacity: full(),
+            mask: MaskLine::default(),
+            publish: None,
+            note: String::new(),
+            kind,
+        }
+    }
+
+    /// A plain coat, to begin with: one colour, half rough, no relief.
+    pub fn plain_coat() -> Layer {
+        Layer::everywhere("New coat", LayerKind::Coat { finish: Finish::plain() })
+    }
+
+    /// A group that holds nothing yet.
+    pub fn empty_group() -> Layer {
+        Layer::everywhere("New group", LayerKind::Group { layers: vec![] })
+    }
+}
+
 fn yes() -> bool {
     true
 }

@@ -1,7 +1,7 @@
-//! Evaluation band by band, for textures that are too large to be worked out whole.
+//! Evaluation band by band, for textures of another size than the surface that they are worked out on: too large to be worked out whole, or so small that a finer one is measured.
 //!
 //! Patterns, joins, pointwise shapers and finishes are evaluated at every texel of a band. What looks around — blur, borders, runs, creep, a cut by coverage — and what is
-//! measured is worked out once on the whole surface at the largest size that is, and read between its texels.
+//! measured is worked out once on the whole surface, and read between its texels.
 
 use std::collections::BTreeMap;
 use std::sync::Arc;

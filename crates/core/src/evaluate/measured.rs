@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::bake::{MeasurementKey, Surface, measure, measurement, reading};
 use crate::document::Document;
 use crate::raster::Plane;
-use crate::setting::{DialStates, Settings, resolve};
+use crate::setting::Settings;
 use crate::task::{Cancel, Cancelled, OnProgress};
 
 /// Measurements by hash ([`MeasurementKey::hash`]), all planes of one behind one another.
@@ -59,7 +59,7 @@ impl Measured {
         let reading = reading::find("occlusion")?;
         let Some(key) = reading.key(&surface.piece, &|kind| document.reading(kind)) else {
             let (hash, _) = reading.stand_in(&surface.piece)?;
-            let settings = resolve(&(reading.specs)(), &Settings::new(), &DialStates::new());
+            let settings = reading.settings(&Settings::new(), &Settings::new());
             return Some((hash.clone(), Arc::new(reading.plane(surface, &settings, None))));
         };
         let hash = self.in_force(key, surface).hash(&surface.piece.hash, surface.atlas.size);

@@ -2,9 +2,12 @@
 //!
 //! Bytes hold 0…1; what may be greater is divided by the greatest value that there can be, which goes into the material as a factor.
 
+use serde_json::{Value, json};
+
 use super::texture::scatter;
 use super::{Evaluation, Highest};
 use crate::bake::Surface;
+use crate::mesh::write::Put;
 use crate::raster::quantise::unorm8;
 use crate::raster::srgb::encode_u8;
 
@@ -24,6 +27,8 @@ pub struct Packed {
     pub of: &'static [&'static str],
     /// The greatest value, from those of the channels.
     factor: fn(&Highest) -> f32,
+    /// How it is put into a material of glTF.
+    pub gltf: Put,
     texel: fn(&Values, usize) -> [u8; 4],
 }
 
@@ -55,6 +60,11 @@ pub(crate) fn head_on(ior: f32) -> f32 {
     r * r
 }
 
+/// Says what an extension of glTF's materials holds.
+fn extend(material: &mut Value, name: &str, value: Value) {
+    material["extensions"][format!("KHR_materials_{name}")] = value;
+}
+
 /// All of them.
 pub static PACKED: [Packed; 7] = [
     Packed {
@@ -65,6 +75,14 @@ pub static PACKED: [Packed; 7] = [
         alpha: false,
         of: &["emissive", "emissive_strength"],
         factor: |h| most(h, "emissive_strength", 1.0).max(1e-3),
+        gltf: |material, texture, factor, _| {
+            let within = factor.min(1.0);
+            material["emissiveTexture"] = texture.clone();
+            material["emissiveFactor"] = json!([within, within, within]);
+            if factor > 1.0 {
+                extend(material, "emissive_strength", json!({"emissiveStrength": factor}));
+            }
+        },
         texel: |v, i| {
             let share = v.at("emissive_strength", 0, i, 1.0) / most(&v.e.highest, "emissive_strength", 1.0).max(1e-3);
             let [r, g, b] = [0, 1, 2].map(|c| encode_u8(v.at("emissive", c, i, 0.0) * share));
@@ -79,6 +97,11 @@ pub static PACKED: [Packed; 7] = [
         alpha: false,
         of: &["clearcoat", "clearcoat_roughness"],
         factor: |_| 1.0,
+        gltf: |material, texture, _, _| {
+            let value = json!({"clearcoatFactor": 1.0, "clearcoatTexture": texture,
+                               "clearcoatRoughnessFactor": 1.0, "clearcoatRoughnessTexture": texture});
+            extend(material, "clearcoat", value);
+        },
         texel: |v, i| [unorm8(v.at("clearcoat", 0, i, 0.0)), unorm8(v.at("clearcoat_roughness", 0, i, 0.05)), 0, 255],
     },
     Packed {
@@ -89,6 +112,10 @@ pub static PACKED: [Packed; 7] = [
         alpha: false,
         of: &["clearcoat_normal"],
         factor: |_| 1.0,
+        // Beside the weight, if there is one: without it the layer isn't there.
+        gltf: |material, texture, _, _| {
+            material["extensions"]["KHR_materials_clearcoat"]["clearcoatNormalTexture"] = texture.clone();
+        },
         texel: |v, i| {
             let [x, y, z] = [0, 1, 2].map(|c| v.at("clearcoat_normal", c, i, if c == 2 { 1.0 } else { 0.0 }));
             [unorm8(x * 0.5 + 0.5), unorm8(y * 0.5 + 0.5), unorm8(z * 0.5 + 0.5), 255]
@@ -102,6 +129,11 @@ pub static PACKED: [Packed; 7] = [
         alpha: true,
         of: &["sheen_color", "sheen_roughness"],
         factor: |_| 1.0,
+        gltf: |material, texture, _, _| {
+            let value = json!({"sheenColorFactor": [1.0, 1.0, 1.0], "sheenColorTexture": texture,
+                               "sheenRoughnessFactor": 1.0, "sheenRoughnessTexture": texture});
+            extend(material, "sheen", value);
+        },
         texel: |v, i| {
             let [r, g, b] = v.color("sheen_color", i, 0.0);
             [r, g, b, unorm8(v.at("sheen_roughness", 0, i, 0.5))]
@@ -115,6 +147,9 @@ pub static PACKED: [Packed; 7] = [
         alpha: false,
         of: &["anisotropy", "anisotropy_rotation"],
         factor: |_| 1.0,
+        gltf: |material, texture, _, _| {
+            extend(material, "anisotropy", json!({"anisotropyStrength": 1.0, "anisotropyTexture": texture}));
+        },
         texel: |v, i| {
             let angle = v.at("anisotropy_rotation", 0, i, 0.0).to_radians();
             let unit = |c: f32| unorm8(c * 0.5 + 0.5);
@@ -129,6 +164,12 @@ pub static PACKED: [Packed; 7] = [
         alpha: true,
         of: &["specular", "specular_color", "ior"],
         factor: |h| most(h, "ior", 1.5),
+        gltf: |material, texture, factor, _| {
+            extend(material, "ior", json!({"ior": factor}));
+            let value = json!({"specularFactor": 1.0, "specularTexture": texture,
+                               "specularColorFactor": [1.0, 1.0, 1.0], "specularColorTexture": texture});
+            extend(material, "specular", value);
+        },
         texel: |v, i| {
             // glTF has one IOR for a material: a lower one at a texel is a weaker reflection there.
             let share = head_on(v.at("ior", 0, i, 1.5)) / head_on(most(&v.e.highest, "ior", 1.5)).max(1e-6);
@@ -144,6 +185,16 @@ pub static PACKED: [Packed; 7] = [
         alpha: false,
         of: &["transmission", "thickness"],
         factor: |h| most(h, "thickness", 0.0),
+        gltf: |material, texture, factor, body| {
+            extend(material, "transmission", json!({"transmissionFactor": 1.0, "transmissionTexture": texture}));
+            let Some(body) = body else { return };
+            let mut value = json!({"thicknessFactor": factor * 0.001, "thicknessTexture": texture});
+            if let Some((color, distance)) = body.tint {
+                value["attenuationColor"] = json!(color);
+                value["attenuationDistance"] = json!(distance * 0.001);
+            }
+            extend(material, "volume", value);
+        },
         texel: |v, i| {
             let share = v.at("thickness", 0, i, 0.0) / most(&v.e.highest, "thickness", 0.0).max(1e-6);
             [unorm8(v.at("transmission", 0, i, 0.0)), unorm8(share), 0, 255]

@@ -3,7 +3,7 @@
 //! Colours go through levels, gamma and contrast in linear light, and then through hue, chroma and lightness in OKLCh (Ottosson 2020), numbers from 0 to 1 through the first three
 //! and an addition, other numbers through a factor and an addition. Every number may vary along a mask: see [`preset`](super::preset).
 
-use super::channel::{Channel, amount_spec};
+use super::channel::{Channel, Role, amount_spec};
 use crate::raster::oklab;
 use crate::setting::ParamSpec;
 
@@ -92,6 +92,16 @@ pub fn changes(channel: &Channel) -> &'static [Change] {
 pub fn specs(channel: &Channel) -> Vec<ParamSpec> {
     let amount = ParamSpec { help: "How much of the change is taken.", ..amount_spec() };
     changes(channel).iter().map(|c| c.spec(channel)).chain([amount]).collect()
+}
+
+impl Channel {
+    /// The settings of a layer that does this with it.
+    pub fn settings(&self, role: Role) -> Vec<ParamSpec> {
+        match role {
+            Role::Lays => (self.specs)(),
+            Role::Changes => specs(self),
+        }
+    }
 }
 
 /// Changes a texel's components in place, by as many numbers as the channel has changes.

@@ -5,6 +5,7 @@
 pub mod adjust;
 pub mod blend;
 pub mod channel;
+pub mod material;
 pub mod preset;
 pub mod ramp;
 pub mod relief;
@@ -24,6 +25,15 @@ pub struct Finish {
     /// The channels.
     #[serde(default)]
     pub channels: BTreeMap<String, ChannelUse>,
+}
+
+impl Finish {
+    /// One colour, half rough, no metal.
+    pub fn plain() -> Finish {
+        let laid = || ChannelUse { on: true, settings: Settings::new() };
+        let channels = ["base_color", "roughness", "metallic"].map(|kind| (kind.to_owned(), laid()));
+        Finish { channels: channels.into() }
+    }
 }
 
 /// One channel of a finish.

@@ -1,4 +1,4 @@
-//! Files too large to be worked out whole: written band by band, sheet by sheet.
+//! Files of another size than the surface that they are worked out on: too large to lie in memory whole, or so small that a finer one is measured. Written band by band, sheet by sheet.
 
 use std::collections::BTreeMap;
 
@@ -11,12 +11,13 @@ use crate::evaluate::bands::Bands;
 use crate::evaluate::{EvaluateError, LayerCoverage};
 use crate::raster::Plane;
 
-/// Writes the files of a hand-off whose size is above that of its surface. `readings` are those of the surface.
+/// Writes the files of a hand-off whose size is another than that of its surface. `occlusion` and `readings` are those of the surface.
 ///
 /// # Errors
 /// [`EvaluateError`], and what `each` refuses.
 pub fn write<E: From<EvaluateError>>(
     job: &Handoff,
+    occlusion: Option<&[f32]>,
     readings: &BTreeMap<String, Plane>,
     each: Each<E>,
 ) -> Result<Vec<LayerCoverage>, E> {
@@ -35,7 +36,7 @@ pub fn write<E: From<EvaluateError>>(
             (job.context.progress)("Writing the files", done);
             let band = Band::build(base, size, row, height);
             let e = bands.evaluate(&band)?;
-            let occlusion = job.occlusion.map(|o| band.read(o));
+            let occlusion = occlusion.map(|o| band.read(o));
             let readings = readings_of(&all, job.document, &band, readings);
             let laid = Laid::new(&band.surface, &e, occlusion.as_deref(), &readings);
             for (picture, file) in all.iter().zip(&mut files) {

@@ -18,7 +18,7 @@ use crate::mask::fit::{fitted, fresh};
 use crate::mesh::Piece;
 use crate::raster::Plane;
 use crate::raster::srgb::decode;
-use crate::setting::{DialStates, Settings, resolve};
+use crate::setting::Settings;
 
 /// Reflectance of a dielectric of IOR 1.5 head-on, which glTF takes as the usual one.
 const DIELECTRIC: f32 = 0.04;
@@ -269,8 +269,7 @@ pub(super) fn read(
     // Lengths that nobody said suit the piece, as they do where a reading is put into a mask line.
     let fresh = fitted(vec![fresh(reading.kind)], surface.piece.diagonal()).swap_remove(0).settings;
     let settings = fresh.into_iter().chain(settings.clone()).collect();
-    let own = resolve(&(reading.specs)(), &settings, &DialStates::new());
-    reading.plane(surface, &reading.read_by(own, &document.reading(weather::KIND)), measured)
+    reading.plane(surface, &reading.settings(&settings, &document.reading(weather::KIND)), measured)
 }
 
 type At<'a> = Box<dyn Fn(usize) -> f32 + Send + Sync + 'a>;

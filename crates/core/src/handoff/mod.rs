@@ -21,7 +21,7 @@ pub use content::{Content, Offered};
 pub use plan::{Naming, Plan, PlannedFile, PlannedSlot};
 
 use crate::bake::MeasurementKey;
-use crate::document::{Document, FileKind};
+use crate::document::{Document, FileKind, Layout};
 use crate::evaluate::{self, Context, EvaluateError, Evaluation, LayerCoverage, evaluate_with_masks};
 use crate::mesh::Piece;
 use crate::raster::{LARGEST_WHOLE, Plane, is_texture_size};
@@ -105,6 +105,19 @@ pub fn is_map_size(size: u32) -> bool {
     is_texture_size(size) || size == 2 * LARGEST_WHOLE
 }
 
+/// The size of the surface that maps of a size are worked out on: what looks around and what is measured is known there, and read between its texels.
+///
+/// That of the maps, but for the largest, which don't lie in memory whole, and for small ones: a corner that is sharper than a texel would be measured otherwise at every
+/// size, and so a small map would be no smaller picture of a large one. Where many `sheets` would take more memory than one of the largest, small maps are worked out at
+/// their own size.
+pub fn surface_size(size: u32, sheets: usize) -> u32 {
+    const FINER: u32 = 4;
+    const ENOUGH: u32 = 2048;
+    let texels = |side: u32| sheets as u64 * u64::from(side).pow(2);
+    let finer = (FINER * size).min(ENOUGH).max(size);
+    if texels(finer) <= u64::from(LARGEST_WHOLE).pow(2) { finer.min(LARGEST_WHOLE) } else { size.min(LARGEST_WHOLE) }
+}
+
 /// The height that is to be white so that none from the least to the greatest, in mm, is cut off: rounded up to two places.
 pub fn height_that_fits([low, high]: [f32; 2]) -> f32 {
     let reach = low.abs().max(high.abs()).clamp(0.01, 100.0);
@@ -121,12 +134,10 @@ pub type Each<'a, E> = &'a mut dyn FnMut(&PlannedFile, Vec<u8>) -> Result<(), E>
 pub struct Handoff<'a> {
     /// The document.
     pub document: &'a Document,
-    /// What it is evaluated with; its surface has the layout's size, or [`LARGEST_WHOLE`] if that is larger: then files are written in bands.
+    /// What it is evaluated with; its surface has the layout's size or that of [`surface_size`]: where they differ, files are written in bands.
     pub context: &'a Context<'a>,
     /// What is written.
     pub plan: &'a Plan,
-    /// Occlusion of each covered texel; without it nothing shades anything.
-    pub occlusion: Option<&'a [f32]>,
     /// Bytes that a band may take, where there are bands; [`BUDGET`](crate::evaluate::bands::BUDGET) is a good one.
     pub budget: usize,
 }
@@ -138,11 +149,14 @@ impl Handoff<'_> {
     /// [`EvaluateError`], and what `each` refuses.
     pub fn write<E: From<EvaluateError>>(&self, each: Each<E>) -> Result<Vec<LayerCoverage>, E> {
         let readings = self.readings();
-        if self.plan.size > self.context.surface.atlas.size {
-            return bands::write(self, &readings, each);
+        // Where it isn't at hand nothing shades anything.
+        let occlusion = self.context.measured.occlusion(self.document, self.context.surface).map(|o| o.1);
+        let occlusion = occlusion.as_ref().map(|o| o.as_slice());
+        if self.plan.size != self.context.surface.atlas.size {
+            return bands::write(self, occlusion, &readings, each);
         }
         let e = evaluate_with_masks(self.document, self.context, &self.plan.masks())?;
-        let laid = Laid::new(self.context.surface, &e, self.occlusion, &readings);
+        let laid = Laid::new(self.context.surface, &e, occlusion, &readings);
         for (file, bytes) in self.plan.files.iter().zip(files(self.plan, &laid)) {
             self.context.cancel.check().map_err(EvaluateError::from)?;
             each(file, bytes)?;
@@ -166,15 +180,24 @@ impl Handoff<'_> {
     }
 }
 
-/// The measurements that a hand-off wants: those of the document, and of the readings that its files hold.
-pub fn wanted(document: &Document, piece: &Piece, plan: &Plan) -> Vec<MeasurementKey> {
-    let mut out = evaluate::needs_with_occlusion(document, piece);
+/// What a layout writes of a document, and the measurements that it wants on a surface of [`surface_size`]: those of the document, and of the readings that its files hold.
+///
+/// # Errors
+/// [`HandoffError`]
+pub fn prepare(
+    layout: &Layout,
+    document: &Document,
+    piece: &Piece,
+    naming: Naming,
+) -> Result<(Plan, Vec<MeasurementKey>), HandoffError> {
+    let plan = Plan::new(layout, document, &piece.sheets, &evaluate::channels(document, piece), naming)?;
+    let mut wanted = evaluate::needs_with_occlusion(document, piece);
     for key in plan.needs(document, piece) {
-        if !out.contains(&key) {
-            out.push(key);
+        if !wanted.contains(&key) {
+            wanted.push(key);
         }
     }
-    out
+    Ok((plan, wanted))
 }
 
 /// The files of a plan, each worked out when it is asked for. The surface is laid out at the plan's size.

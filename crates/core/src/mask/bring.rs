@@ -265,12 +265,15 @@ impl Bringing<'_> {
     }
 
     fn even_field(&mut self, name: &str, kind: StepKind, settings: &Resolved, own: &mut blake3::Hasher) -> Field {
+        let read = match kind {
+            StepKind::Reading(r) => Some(r.read_by(settings.clone(), &self.around.weather())),
+            _ => None,
+        };
+        let settings = read.as_ref().unwrap_or(settings);
         hash_step(name, settings, own);
         let hash = |own: &blake3::Hasher| own.finalize().to_hex().to_string();
         match kind {
             StepKind::Reading(r) => {
-                let settings = r.read_by(settings.clone(), &self.around.weather());
-                settings.hash_into(own);
                 let key = self.around.measured(r);
                 if let Some(key) = &key {
                     key.hash_into(own);
@@ -278,7 +281,7 @@ impl Bringing<'_> {
                 if let Some(hash) = self.around.stand_in(r) {
                     own.update(hash.as_bytes());
                 }
-                Field::Reading(r, settings, key)
+                Field::Reading(r, settings.clone(), key)
             }
             StepKind::Pattern(p) => Field::Pattern(pattern::Placed::new(p, settings), hash(own)),
             StepKind::Source(s) => match s.origin {

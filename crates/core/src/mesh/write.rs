@@ -16,18 +16,26 @@ pub enum Pictures<'a> {
     Beside(&'a [Vec<String>]),
 }
 
+/// Puts a map into a material of glTF: the material, how a map is told of there, the factor that its values are multiplied by, and what the material has below its surface.
+pub type Put = fn(&mut Value, &Value, f32, Option<&Body>);
+
+/// What light passes through below a surface.
+#[derive(Debug, Clone, Copy)]
+pub struct Body {
+    /// What it does to light: its linear colour after a distance in mm.
+    pub tint: Option<([f32; 3], f32)>,
+}
+
 /// How a piece is dressed.
 pub struct Dressing<'a> {
-    /// The maps: `base_color`, `orm` and `normal`, and those that extensions read, each with the factor that its values are multiplied by.
-    pub maps: Vec<(&'static str, f32)>,
+    /// How each map is put into a material, and the factor that its values are multiplied by.
+    pub maps: Vec<(Put, f32)>,
     /// The pictures.
     pub pictures: Pictures<'a>,
     /// Whether alpha of the base color is opacity.
     pub see_through: bool,
-    /// Whether the map of transmission holds the thickness of a body.
-    pub body: bool,
-    /// What that does to light: its linear colour after a distance in mm.
-    pub tint: Option<([f32; 3], f32)>,
+    /// The body, if a map holds its thickness.
+    pub body: Option<Body>,
 }
 
 #[derive(Default)]
@@ -96,14 +104,15 @@ fn document(piece: &Piece, dressing: Option<&Dressing>, beside: Option<&str>) ->
                                "material": materials.len(), "mode": 4}));
         materials.push(material(piece, part, sheet, dressing));
     }
+    let extended =
+        |m: &Value| m["extensions"].as_object().map_or(vec![], |all| all.keys().cloned().collect::<Vec<_>>());
+    let used: BTreeSet<String> = materials.iter().flat_map(extended).collect();
     let mut root = json!({
         "asset": {"version": "2.0", "generator": "Dust Coat"}, "scene": 0, "scenes": [{"nodes": [0]}],
         "nodes": [{"mesh": 0, "name": piece.name}], "meshes": [{"name": piece.name, "primitives": primitives}],
         "materials": materials,
     });
     if let Some(dressing) = dressing {
-        let used: BTreeSet<&str> =
-            dressing.maps.iter().flat_map(|(map, factor)| extensions(map, *factor, dressing)).collect();
         if !used.is_empty() {
             root["extensionsUsed"] = used.into_iter().collect();
         }
@@ -134,85 +143,13 @@ fn material(piece: &Piece, part: u16, sheet: u16, dressing: Option<&Dressing>) -
     let (first, many) = (usize::from(sheet) * dressing.maps.len(), piece.sheets.len() > 1);
     let name = if many { format!("{name} {}", piece.sheets[usize::from(sheet)].name) } else { name.clone() };
     let mut out = json!({"name": name, "pbrMetallicRoughness": {}});
-    for (k, (map, factor)) in dressing.maps.iter().enumerate() {
-        add_map(&mut out, map, &json!({"index": first + k}), *factor, dressing);
+    for (k, (put, factor)) in dressing.maps.iter().enumerate() {
+        put(&mut out, &json!({"index": first + k}), *factor, dressing.body.as_ref());
     }
     if dressing.see_through {
         out["alphaMode"] = "BLEND".into();
     }
     out
-}
-
-/// The extensions of glTF that a map's channels belong to.
-fn extensions(map: &str, factor: f32, dressing: &Dressing) -> Vec<&'static str> {
-    match map {
-        "emissive" if factor > 1.0 => vec!["KHR_materials_emissive_strength"],
-        "clearcoat" | "clearcoat_normal" => vec!["KHR_materials_clearcoat"],
-        "sheen" => vec!["KHR_materials_sheen"],
-        "anisotropy" => vec!["KHR_materials_anisotropy"],
-        "specular" => vec!["KHR_materials_specular", "KHR_materials_ior"],
-        "transmission" if dressing.body => vec!["KHR_materials_transmission", "KHR_materials_volume"],
-        "transmission" => vec!["KHR_materials_transmission"],
-        _ => vec![],
-    }
-}
-
-/// Puts a map into a material, where glTF wants it.
-fn add_map(material: &mut Value, map: &str, texture: &Value, factor: f32, dressing: &Dressing) {
-    let mut extend = |name: &str, value: Value| material["extensions"][name] = value;
-    match map {
-        "emissive" if factor > 1.0 => extend("KHR_materials_emissive_strength", json!({"emissiveStrength": factor})),
-        "clearcoat" => extend(
-            "KHR_materials_clearcoat",
-            json!({"clearcoatFactor": 1.0, "clearcoatTexture": texture,
-                   "clearcoatRoughnessFactor": 1.0, "clearcoatRoughnessTexture": texture}),
-        ),
-        // Beside the weight, if there is one: without it the layer isn't there.
-        "clearcoat_normal" => {
-            material["extensions"]["KHR_materials_clearcoat"]["clearcoatNormalTexture"] = texture.clone()
-        }
-        "sheen" => extend(
-            "KHR_materials_sheen",
-            json!({"sheenColorFactor": [1.0, 1.0, 1.0], "sheenColorTexture": texture,
-                   "sheenRoughnessFactor": 1.0, "sheenRoughnessTexture": texture}),
-        ),
-        "anisotropy" => {
-            extend("KHR_materials_anisotropy", json!({"anisotropyStrength": 1.0, "anisotropyTexture": texture}));
-        }
-        "specular" => {
-            extend("KHR_materials_ior", json!({"ior": factor}));
-            let value = json!({"specularFactor": 1.0, "specularTexture": texture,
-                               "specularColorFactor": [1.0, 1.0, 1.0], "specularColorTexture": texture});
-            extend("KHR_materials_specular", value);
-        }
-        "transmission" => {
-            if dressing.body {
-                let mut value = json!({"thicknessFactor": factor * 0.001, "thicknessTexture": texture});
-                if let Some((color, distance)) = dressing.tint {
-                    value["attenuationColor"] = json!(color);
-                    value["attenuationDistance"] = json!(distance * 0.001);
-                }
-                extend("KHR_materials_volume", value);
-            }
-            let value = json!({"transmissionFactor": 1.0, "transmissionTexture": texture});
-            extend("KHR_materials_transmission", value);
-        }
-        _ => {}
-    }
-    match map {
-        "base_color" => material["pbrMetallicRoughness"]["baseColorTexture"] = texture.clone(),
-        "orm" => {
-            material["pbrMetallicRoughness"]["metallicRoughnessTexture"] = texture.clone();
-            material["occlusionTexture"] = texture.clone();
-        }
-        "normal" => material["normalTexture"] = texture.clone(),
-        "emissive" => {
-            material["emissiveTexture"] = texture.clone();
-            let within = factor.min(1.0);
-            material["emissiveFactor"] = json!([within, within, within]);
-        }
-        _ => {}
-    }
 }
 
 /// UVs moved back from their sheets' squares into the tiles that UDIM numbers them by.

@@ -137,16 +137,8 @@ impl Recipe {
 
     /// A layer that follows the recipe, its dials at their defaults.
     pub fn to_use(&self) -> Layer {
-        Layer {
-            id: String::new(),
-            name: self.name.clone(),
-            shown: true,
-            opacity: 1.0.into(),
-            mask: Default::default(),
-            publish: None,
-            note: String::new(),
-            kind: LayerKind::Use { recipe: Arc::new(self.clone()), values: Default::default() },
-        }
+        let kind = LayerKind::Use { recipe: Arc::new(self.clone()), values: Default::default() };
+        Layer::everywhere(&self.name, kind)
     }
 }
 

@@ -14,6 +14,7 @@ use rayon::prelude::*;
 
 use super::fill::{Fill, Near};
 use super::index::{Bounds, Tree};
+use super::tip::LANES;
 use super::track::Point;
 use super::{Pressed, Stroke, Strokes, Tilted, Tip, tip};
 use crate::bake::Surface;
@@ -33,8 +34,6 @@ const FAINTER: f32 = 0.9;
 const CHUNK: usize = 4;
 /// Covered texels that are looked up in the tree together: they lie in a row.
 const RUN: usize = 64;
-/// Of these, as many as are worked out side by side.
-pub(super) const LANES: usize = 16;
 /// A stroke's points are thinned as far as no one of them lies farther off than this share of its radius, and its normal and pressure no farther than this.
 const THIN: f32 = 0.01;
 /// Texels per task.

@@ -6,8 +6,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-use super::draw::LANES;
 use crate::lattice::{cell, hash, next, smooth, unit};
+
+/// Texels that are worked out side by side.
+pub(super) const LANES: usize = 16;
 
 /// What a brush ends in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema, TS)]

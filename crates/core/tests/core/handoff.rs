@@ -9,7 +9,7 @@ use dustcoat_core::document::{Document, Edit, FileKind, LayerKind, Layout, apply
 use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, LayerCoverage};
 use dustcoat_core::handoff::ready::usual;
 use dustcoat_core::handoff::sheet::cut;
-use dustcoat_core::handoff::{Handoff, HandoffError, Naming, Plan, PlannedFile, write};
+use dustcoat_core::handoff::{Handoff, HandoffError, Naming, Plan, PlannedFile, surface_size, write};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Sheet, Soup};
 use serde_json::json;
@@ -228,7 +228,7 @@ fn at_512(d: &Document, on: u32) -> (Vec<(PlannedFile, Vec<u8>)>, Vec<LayerCover
     let plan = plan(&all, d, &surface.piece.sheets, &Highest::default()).unwrap();
     let mut out = vec![];
     let coverage = with_context(d, &surface, &Cache::new(1 << 28), |context| {
-        let job = Handoff { document: d, context, plan: &plan, occlusion: None, budget: 0 };
+        let job = Handoff { document: d, context, plan: &plan, budget: 0 };
         job.write::<EvaluateError>(&mut |file, bytes| {
             out.push((file.clone(), bytes));
             Ok(())
@@ -311,7 +311,7 @@ fn a_hand_off_in_bands_stops_when_asked_and_refuses_more_texels_than_there_are_n
     let (d, surface, cache) = (weathered(false), Surface::new(two_sheets(), 64), Cache::new(1 << 20));
     let in_bands = plan(&layout(512, None), &d, &surface.piece.sheets, &Highest::default()).unwrap();
     with_context(&d, &surface, &cache, |context| {
-        let job = Handoff { document: &d, context, plan: &in_bands, occlusion: None, budget: 0 };
+        let job = Handoff { document: &d, context, plan: &in_bands, budget: 0 };
         let stop = job.write::<EvaluateError>(&mut |_, _| {
             context.cancel.cancel();
             Ok(())
@@ -322,6 +322,14 @@ fn a_hand_off_in_bands_stops_when_asked_and_refuses_more_texels_than_there_are_n
     let large = |sheets: &[Sheet]| plan(&layout(8192, None), &d, sheets, &Highest::default()).map(|_| ());
     assert_eq!(large(&many), Err(HandoffError::TooMany(100, 8192)));
     assert!(large(&one_sheet()).is_ok());
+}
+
+#[test]
+fn small_maps_are_worked_out_on_a_finer_surface_that_is_no_larger_than_the_largest() {
+    let of_one = [64, 128, 256, 512, 1024, 2048, 4096, 8192].map(|size| surface_size(size, 1));
+    assert_eq!(of_one, [256, 512, 1024, 2048, 2048, 2048, 4096, 4096]);
+    assert_eq!([surface_size(1024, 4), surface_size(1024, 5)], [2048, 1024], "as much as four sheets of 2048 hold");
+    assert_eq!([surface_size(256, 16), surface_size(256, 17)], [1024, 256]);
 }
 
 #[test]

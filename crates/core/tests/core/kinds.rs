@@ -42,6 +42,7 @@ fn every_kind_is_there_once_and_every_default_is_valid() {
                 | "measurement"
                 | "palette"
                 | "piece"
+                | "plain"
                 | "sharing"
                 | "starter"
                 | "step"

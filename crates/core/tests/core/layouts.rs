@@ -10,7 +10,7 @@ use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, needs_with_oc
 use dustcoat_core::handoff::check::checks;
 use dustcoat_core::handoff::manifest::Manifest;
 use dustcoat_core::handoff::ready::{self, usual};
-use dustcoat_core::handoff::{Content, Handoff, Naming, Plan, write};
+use dustcoat_core::handoff::{Content, Handoff, Naming, Plan, prepare, write};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::raster::srgb;
@@ -59,7 +59,7 @@ fn files_on(d: &Document, layout: &Layout, surface: &Surface) -> (Plan, BTreeMap
     let plan = Plan::new(layout, d, &surface.piece.sheets, &highest, naming).unwrap();
     let mut out = BTreeMap::new();
     with_context(d, surface, &Cache::new(1 << 28), |context| {
-        let job = Handoff { document: d, context, plan: &plan, occlusion: None, budget: 0 };
+        let job = Handoff { document: d, context, plan: &plan, budget: 0 };
         let mut keep = |file: &dustcoat_core::handoff::PlannedFile, bytes: Vec<u8>| {
             out.insert(file.name.clone(), bytes);
             Ok(())
@@ -227,8 +227,7 @@ fn every_ready_layout_can_be_written_and_its_manifest_holds_every_file() {
     for ready in &ready::READY {
         let layout = Layout { size: 64, ..ready.layout(&d, &highest, 1) };
         let naming = Naming { piece: "Crate", variant: "", revision: "7" };
-        let plan = Plan::new(&layout, &d, &surface.piece.sheets, &highest, naming).unwrap();
-        let keys = dustcoat_core::handoff::wanted(&d, &surface.piece, &plan);
+        let (plan, keys) = prepare(&layout, &d, &surface.piece, naming).unwrap();
         assert!(needs_with_occlusion(&d, &surface.piece).iter().all(|k| keys.contains(k)));
         assert_eq!(keys.len() > 1, ready.key == "readings", "{}: {}", ready.key, keys.len());
         let e = evaluated(&d, &surface);

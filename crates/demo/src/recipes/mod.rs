@@ -1,11 +1,9 @@
-//! The recipes that the demo's cabinet begins with, each in a file of its own beside this one, as *Export* in the cabinet writes them as `recipe.json`. Every one has
+//! Recipes of the demo, each in a file of its own beside this one, as *Export* in the cabinet writes them as `recipe.json`. Every one has
 //! a master dial or two and three presets: new, used, neglected. None knows a piece: lengths are meant for things about as large as a gate valve.
 
 use std::sync::LazyLock;
 
 use dustcoat_core::recipe::Recipe;
-
-use crate::projects::dock_paint;
 
 macro_rules! files {
     ($($key:literal),* $(,)?) => { [$(($key, include_str!(concat!($key, ".json")))),*] };
@@ -48,13 +46,7 @@ pub fn recipe(key: &str) -> &'static Recipe {
     found.map(|(_, r)| r).unwrap_or_else(|| panic!("there is no {key}.json"))
 }
 
-/// Everything that the demo's cabinet begins with.
-pub fn recipes() -> Vec<Recipe> {
-    files().into_iter().map(|(_, recipe)| recipe).collect()
-}
-
-/// The same, each with the name of its file but for the ending.
-pub fn files() -> Vec<(String, Recipe)> {
-    let dock_paint = ("dock-paint".to_owned(), dock_paint());
-    std::iter::once(dock_paint).chain(RECIPES.iter().map(|(key, r)| (key.replace('_', "-"), r.clone()))).collect()
+/// All of them, each with the name of its file but for the ending.
+pub fn files() -> impl Iterator<Item = (String, Recipe)> {
+    RECIPES.iter().map(|(key, r)| (key.replace('_', "-"), r.clone()))
 }

@@ -1,12 +1,16 @@
-//! A draft looks like the final texture: averaged down to one size, textures of all sizes are nearly the same.
+//! A draft looks like the final texture, and small maps look like large ones: averaged down to one size, textures of all sizes are nearly the same.
 
 use std::time::Instant;
 
 use dustcoat_core::bake::Surface;
+use dustcoat_core::bake::{Band, Extent, MEASUREMENTS};
 use dustcoat_core::document::Document;
+use dustcoat_core::evaluate::bands::Bands;
 use dustcoat_core::evaluate::texture::{base_color, orm};
-use dustcoat_core::evaluate::{Cache, Context, Measured, evaluate, evaluate_finely, needs};
+use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, evaluate_finely, needs};
+use dustcoat_core::handoff::surface_size;
 use dustcoat_core::raster::srgb::{decode, encode};
+use dustcoat_core::setting::{Param, Settings, Value};
 use dustcoat_core::task::{Cancel, silent};
 use dustcoat_demo::{piece, projects};
 
@@ -32,15 +36,20 @@ fn averaged(document: &Document, key: &str, size: u32, finely: bool) -> (Vec<[f3
         e = evaluate_finely(document, &context).expect("the demo can be evaluated");
     }
     let all = clock.elapsed().as_secs_f64();
-    let (color, packed) = (base_color(&surface, &e), orm(&surface, &e, None));
-    let (whole, by) = (size as usize, size as usize / SIDE);
-    let mut out = vec![[0.0f32; 5]; SIDE * SIDE];
+    (down(&surface, &e, SIDE), [plain, all])
+}
+
+/// The same of what was evaluated on a surface, at a smaller size.
+fn down(surface: &Surface, e: &Evaluation, side: usize) -> Vec<[f32; 5]> {
+    let (color, packed) = (base_color(surface, e), orm(surface, e, None));
+    let (whole, by) = (surface.atlas.size as usize, surface.atlas.size as usize / side);
+    let mut out = vec![[0.0f32; 5]; side * side];
     for y in 0..whole * surface.atlas.sheets as usize {
         for x in 0..whole {
             let at = y * whole + x;
             let covered =
                 surface.atlas.lookup[at] != u32::MAX && surface.atlas.area[surface.atlas.lookup[at] as usize] > 0.0;
-            let to = &mut out[(y / by) * SIDE + x / by];
+            let to = &mut out[(y / by) * side + x / by];
             (0..3).for_each(|c| to[c] += decode(f32::from(color[at * 4 + c]) / 255.0));
             (0..2).for_each(|c| to[3 + c] += f32::from(packed[at * 4 + 1 + c]) / 255.0);
             if !covered {
@@ -51,7 +60,7 @@ fn averaged(document: &Document, key: &str, size: u32, finely: bool) -> (Vec<[f3
     let texels = (by * by) as f32;
     let mean = |t: [f32; 5]| t.map(|v| v / texels);
     let seen = |t: [f32; 5]| [encode(t[0]), encode(t[1]), encode(t[2]), t[3], t[4]];
-    (out.into_iter().map(mean).map(seen).collect(), [plain, all])
+    out.into_iter().map(mean).map(seen).collect()
 }
 
 /// Mean difference in parts of 255 of base color, roughness and metallic.
@@ -80,5 +89,40 @@ fn a_draft_looks_like_the_final_texture() {
             let better = after.iter().zip(&before).all(|(a, b)| *a < 0.9 * b + 0.2);
             assert!(better, "{key} at {size}: {after:?} after {before:?}");
         }
+    }
+}
+
+/// Fewer rays than the demo's own, so that nobody waits: what they tell is the same at all sizes.
+fn hasty(mut document: Document) -> Document {
+    for m in MEASUREMENTS {
+        let fewer: Settings = (m.specs)(Extent::default())
+            .into_iter()
+            .filter(|spec| spec.key == "rays")
+            .map(|spec| (spec.key.to_owned(), Param::Const(Value::Number(16.0))))
+            .collect();
+        document.readings.entry(m.kind.to_owned()).or_default().extend(fewer);
+    }
+    document
+}
+
+#[test]
+fn a_small_map_that_is_handed_off_is_a_smaller_picture_of_a_large_one() {
+    const LARGE: u32 = 2048;
+    const SMALL: usize = 512;
+    let document = hasty(projects::gate_valve());
+    let surface = Surface::new(piece("gate-valve").expect("a demo piece").imported(), LARGE);
+    let (cancel, cache) = (Cancel::default(), Cache::new(1 << 31));
+    let measured =
+        Measured::take(&needs(&document, &surface.piece), &surface, &cancel, &silent).expect("nobody stops it");
+    let context = Context { surface: &surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &silent };
+    let large = down(&surface, &evaluate_finely(&document, &context).expect("it can be evaluated"), SMALL);
+    for (size, most) in [(512, 3.0), (1024, 2.0)] {
+        assert_eq!(surface_size(size, 1), LARGE, "maps of {size} are worked out on what was measured here");
+        let band = Band::build(&surface, size, 0, size);
+        let mut bands = Bands::new(&document, &context, size, &[]).expect("it can be evaluated");
+        let e = bands.evaluate(&band).expect("it can be evaluated");
+        let off = difference(&down(&band.surface, &e, SMALL), &large);
+        println!("gate-valve handed off at {size} against {LARGE}: {off:.2?}");
+        assert!(off.iter().all(|d| *d < most), "{size}: {off:?}");
     }
 }

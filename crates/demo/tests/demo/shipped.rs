@@ -5,8 +5,8 @@ use std::collections::HashMap;
 use dustcoat_core::handoff::png;
 use dustcoat_core::raster::picture::Picture;
 use dustcoat_core::ready::READY;
+use dustcoat_demo::cabinet::recipes;
 use dustcoat_demo::gallery::{GALLERY, Shot};
-use dustcoat_demo::recipes::recipes;
 use dustcoat_demo::studio::Studio;
 use dustcoat_demo::{PIECES, finishes, pictures};
 

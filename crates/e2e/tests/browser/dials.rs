@@ -1,7 +1,7 @@
 //! Dials in the browser: of several kinds, following formulas, moved, shown by each other, and driving recipes in use.
 
 use dustcoat_e2e::{App, Page, cube};
-use thirtyfour::Key;
+use thirtyfour::{By, Key};
 
 /// A red block with noise in its mask, cut by a dial called Wear, in the Dials room.
 async fn worn(app: &App) {
@@ -194,6 +194,14 @@ async fn variants_stand_in_a_table_and_six_are_tried() {
     page.click("Keep choice 2 as a variant").await;
     assert_eq!(wear().await, before, "nothing is taken");
     page.until("it is kept", async || page.texts(".variant-cell").await.len() == 3).await;
+    // Columns are alike however long their names are, and so what stands below the names lines up.
+    let beside = page.driver.find_all(By::Css(".variants th[scope='col']")).await.expect("there are columns");
+    let mut columns = vec![];
+    for column in &beside {
+        let r = column.rect().await.expect("a box");
+        columns.push([r.width, r.height].map(f64::round));
+    }
+    assert!(columns.len() == 3 && columns.iter().all(|c| *c == columns[0]), "{columns:?}");
     let said = page.text("[data-choice='3'] .six-values").await;
     page.click("Take choice 3").await;
     page.until("it is taken", async || wear().await != before).await;

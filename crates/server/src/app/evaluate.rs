@@ -14,7 +14,7 @@ use dustcoat_core::finish::channel;
 use dustcoat_core::handoff::png;
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, Settings, resolve};
+use dustcoat_core::setting::Settings;
 use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::still::{Camera, Shot};
 use dustcoat_core::task::{Cancel, silent};
@@ -501,8 +501,7 @@ fn reading_plane(
     if let (Some(key), None) = (key, planes) {
         return Err(evaluate::EvaluateError::Missing(key).into());
     }
-    let own = resolve(&(reading.specs)(), &own, &DialStates::new());
-    let settings = reading.read_by(own, &document.reading(weather::KIND));
+    let settings = reading.settings(&own, &document.reading(weather::KIND));
     let from = hash.clone().or_else(|| reading.stand_in(&surface.piece).map(|s| s.0.clone())).unwrap_or_default();
     let mut of = blake3::Hasher::new();
     of.update(from.as_bytes());

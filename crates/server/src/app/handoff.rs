@@ -13,7 +13,6 @@ use dustcoat_core::handoff::manifest::Manifest;
 use dustcoat_core::handoff::ready::{READY, usual};
 use dustcoat_core::handoff::{self, Content, Handoff, Naming, Plan, PlannedFile};
 use dustcoat_core::mesh::Piece;
-use dustcoat_core::raster::LARGEST_WHOLE;
 use dustcoat_core::task::Cancel;
 use zip::write::SimpleFileOptions;
 
@@ -152,10 +151,8 @@ impl App {
         revision: &str,
     ) -> Result<Prepared, AppError> {
         let piece = self.piece(&document.intake)?;
-        let channels = evaluate::channels(&document, &piece);
-        let plan = Plan::new(layout, &document, &piece.sheets, &channels, naming(&document, &variant, revision))?;
-        let surface = self.surface_of(&document, layout.size.min(LARGEST_WHOLE))?;
-        let keys = handoff::wanted(&document, &piece, &plan);
+        let (plan, keys) = handoff::prepare(layout, &document, &piece, naming(&document, &variant, revision))?;
+        let surface = self.surface_of(&document, handoff::surface_size(layout.size, piece.sheets.len()))?;
         let measured = self.ensure_all(project, &keys, &surface, &Cancel::default())?;
         Ok(Prepared { folder, variant, document, plan, surface, measured })
     }
@@ -167,11 +164,9 @@ impl App {
         job: &Job,
         zip: &mut zip::ZipWriter<W>,
     ) -> Result<Vec<PlannedFile>, AppError> {
-        let occlusion = measured.occlusion(document, surface).map(|o| o.1);
-        let occlusion = occlusion.as_ref().map(|o| o.as_slice());
         let tell = |label: &str, share: f32| job.tell(label, share, None);
         let context = Context { progress: &tell, ..self.context(surface, measured, &job.cancel) };
-        let writing = Handoff { document, context: &context, plan, occlusion, budget: BUDGET };
+        let writing = Handoff { document, context: &context, plan, budget: BUDGET };
         // PNGs don't shrink further; storing them is fast.
         let options = SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored).large_file(true);
         let (mut done, mut manifest) = (0, Manifest::new(plan, naming));

@@ -10,7 +10,7 @@ use dustcoat_core::mesh::import::{self, MeshLimits};
 use dustcoat_core::mesh::intake::{PartsBy, guess_purpose};
 use dustcoat_core::mesh::{Piece, Unit};
 use dustcoat_core::recipe::package::{self, PackageLimits, Project};
-use dustcoat_demo::{PIECES, piece as demo_piece, recipes};
+use dustcoat_demo::{PIECES, cabinet, piece as demo_piece};
 
 use super::pieces::{picture_use, source_of};
 use super::{App, AppError};
@@ -222,7 +222,7 @@ impl App {
             let id = self.create(&piece.document(true), piece.files(), (&file, None, &bytes), &silent)?;
             self.db.set_picture(id, self.db.project(id)?.revision, dress.picture)?;
         }
-        for recipe in recipes::recipes() {
+        for recipe in cabinet::recipes() {
             self.db.keep_recipe(&recipe, false)?;
         }
         Ok(())

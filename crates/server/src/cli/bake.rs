@@ -16,12 +16,13 @@ use dustcoat_core::handoff::{exr, of_sheet, png};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::mesh::mend::Taking;
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, ParamSpec, Settings, Value, resolve};
+use dustcoat_core::setting::{ParamSpec, Settings, Value};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
+use super::given::{app, assignment, file_name, setting, usage};
 use super::meshes::{TakingArgs, load};
-use super::texture::{app, assignment, file_name, report, setting, surface, usage};
+use super::texture::{report, surface};
 use super::ticker::Ticker;
 use super::{CliError, read, write};
 
@@ -170,10 +171,9 @@ fn reading_map(
         spec.check(&Value::Text(way.into())).map_err(|e| usage(format!("{name}: {e}")))?;
         own.insert(spec.key.into(), way.into());
     }
-    let own = resolve(&(reading.specs)(), &own, &DialStates::new());
     let weather = settings.get(weather::KIND).cloned().unwrap_or_default();
-    let own = reading.read_by(own, &weather);
-    let plane = reading.plane(surface, &own, reading.measurement().and_then(|m| held.get(m.kind)));
+    let plane =
+        reading.plane(surface, &reading.settings(&own, &weather), reading.measurement().and_then(|m| held.get(m.kind)));
     Ok(Map { name: name.replace(':', "_"), planes: vec![plane], empty: 0.0 })
 }
 

@@ -6,7 +6,7 @@ use clap::Args;
 use dustcoat_core::document::Document;
 use dustcoat_core::mesh::write::obj;
 use dustcoat_core::recipe::package::{Project, write_project, write_recipe};
-use dustcoat_demo::{PIECES, projects, recipes};
+use dustcoat_demo::{PIECES, cabinet, projects};
 use serde_json::json;
 
 use super::{CliError, write};
@@ -34,7 +34,7 @@ pub fn demo_files(args: &DemoFilesArgs, json: bool) -> Result<(), CliError> {
         let document = Document { intake, ..document };
         put(format!("{}.dustcoat", piece.key), &write_project(&Project { document, files }, None))?;
     }
-    for (name, recipe) in recipes::files() {
+    for (name, recipe) in cabinet::files() {
         put(format!("{name}.coatrecipe"), &write_recipe(&recipe, None))?;
     }
     if json {

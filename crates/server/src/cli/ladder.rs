@@ -11,7 +11,8 @@ use dustcoat_core::still::shoot::{StillSettings, shoot};
 use dustcoat_core::task::{Cancel, silent};
 use serde_json::json;
 
-use super::texture::{app, dial_named, opened, report, usage};
+use super::given::{app, usage};
+use super::texture::{dial_named, opened, report};
 use super::ticker::Ticker;
 use super::{CliError, write};
 use crate::app;

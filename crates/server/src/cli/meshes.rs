@@ -9,7 +9,7 @@ use dustcoat_core::mesh::mend::{self, Mending, Sharing, Taking};
 use dustcoat_core::mesh::{MeshError, Piece, Unit};
 use dustcoat_core::setting::Settings;
 
-use super::texture::{app, assignment, file_name, setting};
+use super::given::{app, assignment, file_name, setting};
 use super::{CliError, io, read, unit};
 
 /// How a mesh is taken.

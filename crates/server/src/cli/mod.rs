@@ -2,6 +2,7 @@
 
 mod bake;
 mod files;
+mod given;
 mod inspect;
 mod ladder;
 mod meshes;

@@ -10,7 +10,8 @@ use dustcoat_core::still::shoot::{StillSettings, Surround, shoot};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
-use super::texture::{app, opened, report, usage};
+use super::given::{app, usage};
+use super::texture::{opened, report};
 use super::ticker::Ticker;
 use super::{CliError, write};
 

@@ -13,7 +13,8 @@ use dustcoat_core::recipe::package::{PackageLimits, Project, read_project};
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::texture::{self, ExportArgs, WriteArgs, app, usage};
+use super::given::{app, usage};
+use super::texture::{self, ExportArgs, WriteArgs};
 use super::{CliError, io, read, write};
 
 /// What a folder of a task that is done holds.

@@ -16,16 +16,17 @@ use dustcoat_core::handoff::manifest::Manifest;
 use dustcoat_core::handoff::{self, Handoff, Naming, Plan, is_map_size, ready};
 use dustcoat_core::mesh::Piece;
 use dustcoat_core::mesh::import::{MeshLimits, import};
-use dustcoat_core::raster::{LARGEST_WHOLE, is_texture_size};
+use dustcoat_core::raster::is_texture_size;
 use dustcoat_core::recipe::package::{PackageLimits, Project, read_project, read_recipe};
-use dustcoat_core::setting::{DialKind, Param, ParamSpec, ParamType, Value, write_palette};
+use dustcoat_core::setting::{DialKind, Value, write_palette};
 use dustcoat_core::task::Cancel;
 use serde_json::json;
 
+use super::given::{app, assignment, file_name, usage};
 use super::meshes::{TakingArgs, load};
 use super::ticker::Ticker;
 use super::{CliError, read, write};
-use crate::app::{AppError, picture_use};
+use crate::app::picture_use;
 
 #[derive(Args)]
 pub struct ExportArgs {
@@ -90,14 +91,6 @@ pub(super) struct WriteArgs {
     pub(super) settings: Vec<String>,
 }
 
-pub(super) fn usage(text: impl Into<String>) -> CliError {
-    CliError::Usage(text.into())
-}
-
-pub(super) fn app(e: impl Into<AppError>) -> CliError {
-    CliError::App(e.into())
-}
-
 fn check_size(size: u32) -> Result<(), CliError> {
     if is_texture_size(size) {
         return Ok(());
@@ -138,39 +131,19 @@ fn read_layout(name: &str) -> Result<Layout, CliError> {
     serde_json::from_slice(&read(path)?).map_err(|e| usage(format!("{name} is no layout: {e}")))
 }
 
-/// The piece laid out to write maps of a size from: those that are too large are written in bands.
+/// The piece laid out to write maps of a size from.
 fn surface_for(piece: Arc<Piece>, size: u32) -> Result<Surface, CliError> {
     if !is_map_size(size) {
         return Err(app(handoff::HandoffError::Size(size)));
     }
-    surface(piece, size.min(LARGEST_WHOLE))
-}
-
-/// A setting of something, as it is given as text.
-pub(super) fn setting(place: &str, specs: &[ParamSpec], key: &str, value: &str) -> Result<Param, CliError> {
-    let keys = || specs.iter().map(|s| s.key).collect::<Vec<_>>().join(", ");
-    let spec = specs.iter().find(|s| s.key == key);
-    let spec = spec.ok_or_else(|| usage(format!("{place} has no setting “{key}”; it has: {}", keys())))?;
-    let of_kind = match spec.kind {
-        ParamType::Number | ParamType::Integer => Value::Number(value.parse().unwrap_or(f64::NAN)),
-        _ => Value::Text(value.into()),
-    };
-    spec.check(&of_kind).map_err(|e| usage(format!("{place} {key}={value}: {e}")))?;
-    Ok(Param::Const(of_kind))
-}
-
-pub(super) fn assignment(text: &str) -> Result<(&str, &str), CliError> {
-    text.split_once('=').ok_or_else(|| usage(format!("“{text}”: write it as name=value")))
+    let size = handoff::surface_size(size, piece.sheets.len());
+    surface(piece, size)
 }
 
 pub(super) fn surface(piece: Arc<Piece>, size: u32) -> Result<Surface, CliError> {
     check_size(size)?;
     let surface = Surface::new(piece, size);
     if surface.atlas.is_empty() { Err(app(evaluate::EvaluateError::NoTexels)) } else { Ok(surface) }
-}
-
-pub(super) fn file_name(path: &Path) -> String {
-    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
 }
 
 /// The piece of a packed project.
@@ -195,27 +168,26 @@ pub(super) fn report(json: bool, value: serde_json::Value) {
 /// A packed project's document with some dials turned, and its piece laid out at a size.
 pub(super) fn opened(path: &Path, dials: &[String], size: u32) -> Result<(Document, Surface), CliError> {
     let project = project_of(path)?;
-    let piece = Arc::new(piece_of(&project)?);
-    laid_out(project, piece, dials, size)
+    let surface = surface(Arc::new(piece_of(&project)?), size)?;
+    laid_out(project, surface, dials)
 }
 
 fn project_of(path: &Path) -> Result<Project, CliError> {
     read_project(&read(path)?, PackageLimits::default()).map_err(app)
 }
 
-fn laid_out(project: Project, piece: Arc<Piece>, dials: &[String], size: u32) -> Result<(Document, Surface), CliError> {
+fn laid_out(project: Project, surface: Surface, dials: &[String]) -> Result<(Document, Surface), CliError> {
     let finer = match &project.document.intake.finer {
         Some(f) => {
             let bytes = project.files.get(&f.mesh.hash).map(Vec::as_slice).unwrap_or_default();
             Some((
                 Arc::new(Finer::read(&f.mesh.file, bytes, project.document.intake.taking_finer(f)).map_err(app)?),
-                f.cage_on(&piece),
+                f.cage_on(&surface.piece),
             ))
         }
         None => None,
     };
-    let surface = surface_for(piece, size)?.with_finer(finer);
-    Ok((turned(project.document, None, dials)?, surface))
+    Ok((turned(project.document, None, dials)?, surface.with_finer(finer)))
 }
 
 /// The dials of a document, or of the recipe that a layer uses.
@@ -244,7 +216,7 @@ pub(super) fn exported(args: &ExportArgs, json: bool) -> Result<Vec<Written>, Cl
     let project = project_of(&args.project)?;
     let piece = Arc::new(piece_of(&project)?);
     let size = layout_for(&project.document, &piece, &args.common)?.size;
-    let (document, surface) = laid_out(project, piece, &[], size)?;
+    let (document, surface) = laid_out(project, surface_for(piece, size)?, &[])?;
     let to = |document, out: &Path, variant: &str| {
         let document = with_preset(document, args.preset.as_deref())?;
         let document = turned(seeded(document, None, args.seed)?, None, &args.common.settings)?;
@@ -416,25 +388,16 @@ fn write_textures(
 ) -> Result<Written, CliError> {
     let clock = Instant::now();
     let layout = layout_for(document, &surface.piece, args)?;
-    let channels = evaluate::channels(document, &surface.piece);
     let text = serde_json::to_vec(document).expect("a document is plain data");
     let revision = blake3::hash(&text).to_hex()[..8].to_owned();
     let naming = Naming { piece: &document.name, variant, revision: &revision };
-    let plan = Plan::new(&layout, document, &surface.piece.sheets, &channels, naming).map_err(app)?;
+    let (plan, keys) = handoff::prepare(&layout, document, &surface.piece, naming).map_err(app)?;
     let (ticker, cancel) = (Ticker::new(json), Cancel::default());
     let tick = |label: &str, share: f32| ticker.tick(label, share);
-    let keys = handoff::wanted(document, &surface.piece, &plan);
     let measured = Measured::take(&keys, surface, &cancel, &tick).map_err(app)?;
-    let occlusion = measured.occlusion(document, surface).map(|o| o.1);
     let cache = Cache::new(1 << 30);
     let context = Context { surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &tick };
-    let job = Handoff {
-        document,
-        context: &context,
-        plan: &plan,
-        occlusion: occlusion.as_ref().map(|o| o.as_slice()),
-        budget: BUDGET,
-    };
+    let job = Handoff { document, context: &context, plan: &plan, budget: BUDGET };
     let (mut written, mut manifest) = (vec![], Manifest::new(&plan, naming));
     let coverage = job.write::<CliError>(&mut |file, bytes| {
         let path: &Path = &out.join(&file.name);

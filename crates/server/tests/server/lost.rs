@@ -105,11 +105,17 @@ fn what_one_request_wishes_to_be_measured_no_other_stops_until_its_own_page_move
     ask("one", None);
     until("it is stopped", || measuring().len() == 1);
     assert!(!measuring().contains(thin), "and the other page's is not");
-    // The other page is closed; as long as its connection only breaks off and comes back, it goes on.
+    // The other page is closed. A connection of it that breaks off while another stands takes nothing with it: a third page, closed after that, is given up before.
+    let wished_by_two = measuring();
     let first = server.listen("two");
     let second = server.listen("two");
+    ask("three", Some("l1"));
+    until("it is measured again", || measuring().len() == 2);
+    let third = server.listen("three");
     drop(first);
-    assert_eq!(measuring().len(), 1);
+    drop(third);
+    until("what the closed page wished for is stopped", || measuring().len() == 1);
+    assert_eq!(measuring(), wished_by_two, "and what the open one wishes for goes on");
     drop(second);
     until("that is stopped, too", || measuring().is_empty());
 }

@@ -11,7 +11,7 @@ import { bands } from "../../controls/bands";
 import { NoteMark } from "../../controls/Note";
 import { percent, sentence } from "../../state/document";
 import { useStore } from "../../state/store";
-import { copyLayer, layInside, layOver, newCoat, pasteLayer } from "./lay";
+import { copyLayer, layPlainInside, layPlainOver, pasteLayer } from "./lay";
 import { takes } from "../../cabinet/drag";
 import { OpacityDrag } from "./OpacityDrag";
 import { SaveRecipe } from "./SaveRecipe";
@@ -62,7 +62,7 @@ export function Coat({ layer, depth, selected, visible, folded, fold }: Props) {
             aria-label={`Lay a coat over ${layer.name}`}
             onClick={(e) => {
               e.stopPropagation();
-              void layOver(newCoat(), layer.id);
+              void layPlainOver("coat", layer.id);
             }}
           >
             <IconPlus size={12} />
@@ -165,7 +165,7 @@ function More({ layer, rename }: { layer: Layer; rename: () => void }) {
             Put into a group
           </Menu.Item>
           {layer.kind === "group" && (
-            <Menu.Item onClick={() => void layInside(newCoat(), layer)}>Lay a coat inside</Menu.Item>
+            <Menu.Item onClick={() => void layPlainInside(layer)}>Lay a coat inside</Menu.Item>
           )}
           {layer.kind === "use" ? (
             <>

@@ -11,7 +11,7 @@ import { useStore } from "../../state/store";
 import { Coat } from "./Coat";
 import { Finishes } from "./Finishes";
 import { OpenedUse } from "./OpenedUse";
-import { adjustmentOf, coatOf, layOver, moveTo, newCoat, newGroup, pasteLayer } from "./lay";
+import { layOver, layPlainOver, moveTo, pasteLayer } from "./lay";
 
 interface Row {
   layer: Layer;
@@ -91,7 +91,7 @@ export function Section() {
         </DndContext>
       </div>
       <div className="lay">
-        <Button variant="default" onClick={() => void layOver(newCoat(), selected)}>
+        <Button variant="default" onClick={() => void layPlainOver("coat", selected)}>
           Lay a coat
         </Button>
         <Tooltip label="A ready finish: steel, enamel, limewash, cloth …">
@@ -100,7 +100,7 @@ export function Section() {
           </Button>
         </Tooltip>
         <Adjustments over={selected} />
-        <Button variant="default" onClick={() => void layOver(newGroup(), selected)}>
+        <Button variant="default" onClick={() => void layPlainOver("group", selected)}>
           Group
         </Button>
         {copied !== null && (
@@ -130,15 +130,9 @@ function Adjustments({ over }: { over: string | null }) {
       </Menu.Target>
       <Menu.Dropdown className="show-box">
         {all.map(
-          ({ kind, family, label, help, finish }) =>
-            finish && (
-              <Menu.Item
-                key={kind}
-                data-kind={kind}
-                onClick={() =>
-                  void layOver(family === "palette" ? coatOf(label, finish) : adjustmentOf(label, finish), over)
-                }
-              >
+          ({ kind, label, help, layer }) =>
+            layer && (
+              <Menu.Item key={kind} data-kind={kind} onClick={() => void layOver(layer, over)}>
                 {label}
                 <small className="soft menu-help">{help}</small>
               </Menu.Item>

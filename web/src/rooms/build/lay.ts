@@ -2,32 +2,25 @@
 import { notifications } from "@mantine/notifications";
 
 import { api } from "../../api/client";
-import type { Dial, Finish, Layer } from "../../api/types";
+import type { Dial, Layer } from "../../api/types";
 import { commit, commitAndSelectNew, say } from "../../state/actions";
 import { rowOf } from "../../state/document";
 import { busy, COPIED, useStore } from "../../state/store";
 
-const common = { id: "", shown: true, opacity: 1, mask: { steps: [] } };
-
-/** A plain coat, to begin with: one colour, half rough, no relief. */
-export function newCoat(): Layer {
-  const laid = { on: true, settings: {} };
-  const channels = { base_color: laid, roughness: laid, metallic: laid, height: { on: false, settings: {} } };
-  return { ...common, name: "New coat", kind: "coat", finish: { channels } };
+/** A plain coat or an empty group, to begin with. */
+function plain(kind: "coat" | "group"): Layer[] {
+  const { layer } = useStore.getState().catalog.find((e) => e.family === "plain" && e.kind === kind) ?? {};
+  return layer ? [layer] : [];
 }
 
-/** A coat that lays down what is ready. */
-export function coatOf(name: string, finish: Finish): Layer {
-  return { ...common, name, kind: "coat", finish };
+/** Lays a plain coat or an empty group over a layer, or over everything. */
+export async function layPlainOver(kind: "coat" | "group", below: string | null): Promise<void> {
+  for (const layer of plain(kind)) await layOver(layer, below);
 }
 
-/** A layer that changes what lies below. */
-export function adjustmentOf(name: string, finish: Finish): Layer {
-  return { ...common, name, kind: "adjust", finish };
-}
-
-export function newGroup(): Layer {
-  return { ...common, name: "New group", kind: "group", layers: [] };
+/** Lays a plain coat as the topmost of a group. */
+export async function layPlainInside(group: Extract<Layer, { kind: "group" }>): Promise<void> {
+  for (const layer of plain("coat")) await layInside(layer, group);
 }
 
 /** Lays a layer right over another one, or over everything. A group that brings layers along is folded at first: it is one thing. */
@@ -72,7 +65,7 @@ export function pasteLayer(below: string | null): void {
 }
 
 /** Lays a layer as the topmost of a group. */
-export async function layInside(layer: Layer, group: Extract<Layer, { kind: "group" }>): Promise<void> {
+async function layInside(layer: Layer, group: Extract<Layer, { kind: "group" }>): Promise<void> {
   await commitAndSelectNew({ edit: "add_layer", inside: group.id, index: group.layers.length, layer });
 }
 

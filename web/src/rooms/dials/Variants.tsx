@@ -17,6 +17,8 @@ import { VariantLayers } from "./VariantLayers";
 
 /** Pixels of a picture from top to bottom, and samples to each. */
 const PICTURE = { height: 96, samples: 12 };
+/** The least width of a column in pixels; the columns are alike, so that what stands below the names lines up. */
+const COLUMN = 84;
 const ALONE = "";
 
 export function Variants({ project }: { project: ProjectView }) {
@@ -40,7 +42,7 @@ export function Variants({ project }: { project: ProjectView }) {
       )}
       {variants.length > 0 && (
         <div className="variants">
-          <table>
+          <table style={{ minWidth: COLUMN * (1 + variants.length) }}>
             <thead>
               <tr>
                 <td />

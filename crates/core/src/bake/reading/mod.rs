@@ -141,8 +141,16 @@ impl Reading {
         }
     }
 
-    /// What it is read by: the step's own settings, and those of a project's weather that it follows.
+    /// What it is read by: settings of its own, as they are kept, and those of a project's weather that it follows.
+    pub fn settings(&self, own: &Settings, weather: &Settings) -> Resolved {
+        self.read_by(resolve(&(self.specs)(), own, &DialStates::new()), weather)
+    }
+
+    /// What it is read by: a step's own settings, which dials may have turned, and those of a project's weather that it follows.
     pub fn read_by(&self, mut own: Resolved, weather: &Settings) -> Resolved {
+        if self.weather.is_empty() {
+            return own;
+        }
         own.0.extend(resolve(&weather::some(self.weather), weather, &DialStates::new()).0);
         own
     }

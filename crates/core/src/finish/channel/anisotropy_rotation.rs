@@ -20,5 +20,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.0],
     seen: (-180.0, 180.0),
     always: false,
+    put: Some(|m, p, i, _| m.grain = p[i].to_radians()),
     meet: mix_in,
 };

@@ -1,6 +1,6 @@
 //! Attenuation: the colour that white light has after its way through the body (KHR_materials_volume). glTF has one for a material: the topmost coat's.
 
-use super::{Channel, mix_in, mixed};
+use super::{Channel, color, mix_in, mixed};
 use crate::setting::ParamSpec;
 
 pub static CHANNEL: Channel = Channel {
@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[1.0, 1.0, 1.0],
     seen: (0.0, 1.0),
     always: false,
+    put: Some(|m, p, i, n| m.attenuation = color(p, i, n)),
     meet: mix_in,
 };

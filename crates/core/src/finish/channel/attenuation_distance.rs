@@ -17,5 +17,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[DISTANCE],
     seen: (0.0, 100.0),
     always: false,
+    put: Some(|m, p, i, _| m.distance = p[i]),
     meet: mix_in,
 };

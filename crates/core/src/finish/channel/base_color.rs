@@ -1,6 +1,6 @@
 //! Base color: linear Rec. 709, diffuse albedo of dielectrics and reflectance of metals (glTF 2.0).
 
-use super::{Channel, blend_in, blended};
+use super::{Channel, blend_in, blended, color};
 use crate::setting::ParamSpec;
 
 pub static CHANNEL: Channel = Channel {
@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.305, 0.305, 0.296],
     seen: (0.0, 1.0),
     always: true,
+    put: Some(|m, p, i, n| m.base = color(p, i, n)),
     meet: blend_in,
 };

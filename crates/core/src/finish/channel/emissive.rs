@@ -1,6 +1,6 @@
 //! Emissive: the colour of the light that the surface gives off by itself (glTF 2.0), times its strength.
 
-use super::{Channel, blend_in, blended};
+use super::{Channel, blend_in, blended, color};
 use crate::setting::ParamSpec;
 
 pub static CHANNEL: Channel = Channel {
@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.0, 0.0, 0.0],
     seen: (0.0, 1.0),
     always: false,
+    put: Some(|m, p, i, n| m.emissive = color(p, i, n)),
     meet: blend_in,
 };

@@ -16,5 +16,7 @@ pub static CHANNEL: Channel = Channel {
     bare: &[1.0],
     seen: (0.0, 10.0),
     always: false,
+    // After the colour that it multiplies.
+    put: Some(|m, p, i, _| m.emissive *= p[i]),
     meet: mix_in,
 };

@@ -44,6 +44,8 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.0],
     seen: (-1.0, 1.0),
     always: true,
+    // It is in the normals.
+    put: None,
     meet: |s, values, weight, below| {
         let (bury, neutral) = (s.number("bury"), s.number("neutral"));
         let run = below[0].iter_mut().zip(values[0]).zip(weight);

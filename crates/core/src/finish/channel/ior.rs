@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[1.5],
     seen: (1.0, 3.0),
     always: false,
+    put: Some(|m, p, i, _| m.ior = p[i]),
     meet: mix_in,
 };

@@ -26,7 +26,8 @@ mod transmission;
 
 pub use attenuation_distance::DISTANCE;
 
-use super::{adjust, blend};
+use super::blend;
+use super::material::{Put, color};
 use crate::setting::{ParamSpec, Resolved};
 
 /// How a run of a coat meets what lies below, component by component: settings, values, weights, below. A weight is mask × opacity × amount, 0…1. All slices have
@@ -49,19 +50,13 @@ pub struct Channel {
     pub seen: (f32, f32),
     /// Whether every piece has it; the others are only evaluated where a coat lays them.
     pub always: bool,
+    /// How a still reads it, in this order; none where it is not read by itself.
+    pub put: Option<Put>,
     /// How it meets what lies below.
     pub meet: Meet,
 }
 
 impl Channel {
-    /// The settings of a layer that does this with it.
-    pub fn settings(&self, role: Role) -> Vec<ParamSpec> {
-        match role {
-            Role::Lays => (self.specs)(),
-            Role::Changes => adjust::specs(self),
-        }
-    }
-
     /// Whether its components are a direction in tangent space, and no colour.
     pub fn is_direction(&self) -> bool {
         self.bare.len() == 3 && self.seen.0 < 0.0

@@ -14,6 +14,8 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.0, 0.0, 1.0],
     seen: (-1.0, 1.0),
     always: false,
+    // It is in the normals.
+    put: None,
     meet,
 };
 

@@ -11,5 +11,7 @@ pub static CHANNEL: Channel = Channel {
     bare: &[1.0],
     seen: (0.0, 1.0),
     always: false,
+    // It is for who traces no light.
+    put: None,
     meet: blend_in,
 };

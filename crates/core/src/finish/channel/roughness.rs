@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.6],
     seen: (0.0, 1.0),
     always: true,
+    put: Some(|m, p, i, _| m.roughness = p[i]),
     meet: blend_in,
 };

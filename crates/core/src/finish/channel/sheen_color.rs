@@ -1,6 +1,6 @@
 //! Sheen colour: light that fine fibres standing on the surface scatter towards grazing eyes (KHR_materials_sheen).
 
-use super::{Channel, blend_in, blended};
+use super::{Channel, blend_in, blended, color};
 use crate::setting::ParamSpec;
 
 pub static CHANNEL: Channel = Channel {
@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.0, 0.0, 0.0],
     seen: (0.0, 1.0),
     always: false,
+    put: Some(|m, p, i, n| m.sheen_color = color(p, i, n)),
     meet: blend_in,
 };

@@ -1,6 +1,6 @@
 //! Specular colour: the tint of a dielectric's reflection seen head-on (KHR_materials_specular).
 
-use super::{Channel, blend_in, blended};
+use super::{Channel, blend_in, blended, color};
 use crate::setting::ParamSpec;
 
 pub static CHANNEL: Channel = Channel {
@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[1.0, 1.0, 1.0],
     seen: (0.0, 1.0),
     always: false,
+    put: Some(|m, p, i, n| m.specular_color = color(p, i, n)),
     meet: blend_in,
 };

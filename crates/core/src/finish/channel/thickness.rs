@@ -11,5 +11,6 @@ pub static CHANNEL: Channel = Channel {
     bare: &[0.0],
     seen: (0.0, 50.0),
     always: false,
+    put: Some(|m, p, i, _| m.thickness = p[i]),
     meet: mix_in,
 };

@@ -12,7 +12,7 @@ use crate::document::{FileKind, FileRow};
 use crate::evaluate::Highest;
 use crate::evaluate::packing;
 use crate::mesh::Piece;
-use crate::mesh::write::{Dressing, Pictures, glb, gltf};
+use crate::mesh::write::{Body, Dressing, Pictures, Put, glb, gltf};
 
 /// The bytes of such a file. `inside` are the pictures of a GLB, sheet by sheet.
 pub(super) fn write(
@@ -43,21 +43,28 @@ pub(super) fn write(
     }
 }
 
+/// How the maps that every material has are put into one of glTF.
+const USUAL: [(&str, Put); 3] = [
+    ("base_color", |m, texture, _, _| m["pbrMetallicRoughness"]["baseColorTexture"] = texture.clone()),
+    ("orm", |m, texture, _, _| {
+        m["pbrMetallicRoughness"]["metallicRoughnessTexture"] = texture.clone();
+        m["occlusionTexture"] = texture.clone();
+    }),
+    ("normal", |m, texture, _, _| m["normalTexture"] = texture.clone()),
+];
+
 /// How a piece with such channels is dressed.
 fn dressing<'a>(highest: &Highest, pictures: Pictures<'a>) -> Dressing<'a> {
-    let factor = |map: &str| packing::find(map).map_or(1.0, |p| p.factor(highest));
-    let key = |row: FileRow| match row.map.as_str() {
-        "base_color" => "base_color",
-        "orm" => "orm",
-        "normal" => "normal",
-        map => packing::find(map).map_or("", |p| p.key),
+    let put = |row: FileRow| {
+        let usual = USUAL.iter().find(|u| u.0 == row.map).map(|u| (u.1, 1.0));
+        let put = usual.or_else(|| packing::find(&row.map).map(|p| (p.gltf, p.factor(highest))));
+        put.expect("what lies inside of a dressed piece is usual or packed")
     };
     Dressing {
-        maps: ready::inside(highest).into_iter().map(key).map(|map| (map, factor(map))).collect(),
+        maps: ready::inside(highest).into_iter().map(put).collect(),
         pictures,
         see_through: highest.contains_key("opacity"),
-        body: highest.contains_key("thickness"),
-        tint: highest.tint.map(|t| (t.color, t.distance)),
+        body: highest.contains_key("thickness").then(|| Body { tint: highest.tint.map(|t| (t.color, t.distance)) }),
     }
 }
 

@@ -10,7 +10,7 @@ use dustcoat_core::finish::{ChannelUse, Finish};
 use dustcoat_core::mask::{Join, MaskLine, Step};
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::raster::Plane;
-use dustcoat_core::setting::{DialStates, Drive, Param, Settings, resolve};
+use dustcoat_core::setting::{Drive, Param, Settings};
 use dustcoat_core::task::{Cancel, silent};
 use glam::Vec3;
 
@@ -139,8 +139,7 @@ pub fn measured(surface: &Surface, kind: &str, settings: &[(&str, Param)]) -> Pl
     let r = reading::find(kind).unwrap();
     let given: Settings = settings.iter().map(|(k, v)| ((*k).to_owned(), v.clone())).collect();
     let planes = r.measurement().map(|m| planes(surface, m, &given));
-    let own = resolve(&(r.specs)(), &given, &DialStates::new());
-    r.plane(surface, &r.read_by(own, &given), planes.as_ref())
+    r.plane(surface, &r.settings(&given, &given), planes.as_ref())
 }
 
 /// What a mask covers, in mm².

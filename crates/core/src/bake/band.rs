@@ -24,6 +24,10 @@ pub struct Band<'a> {
     base: &'a Surface,
 }
 
+/// The middles of a texel's quarters, from its own.
+const QUARTERS: [Vec2; 4] =
+    [Vec2::new(-0.25, -0.25), Vec2::new(0.25, -0.25), Vec2::new(-0.25, 0.25), Vec2::new(0.25, 0.25)];
+
 /// Places just beyond the borders of charts.
 pub struct Fringe<'a> {
     /// Where in the squares each of them lies.
@@ -74,7 +78,8 @@ impl<'a> Band<'a> {
         Fringe { at, places: Places::new(self.base, &self.surface, &spots, 1.0) }
     }
 
-    /// What a plane of the whole surface, or several one after the other, holds at the band's texels: mixed from the four around each, across seams.
+    /// What a plane of the whole surface, or several one after the other, holds at the band's texels: mixed from the four around each, across seams; where its texels are much
+    /// smaller, the mean of those that lie on each.
     pub fn read(&self, planes: &[f32]) -> Plane {
         let base = &self.base.atlas;
         planes.chunks(base.len().max(1)).flat_map(|plane| self.read_one(plane)).collect()
@@ -87,12 +92,17 @@ impl<'a> Band<'a> {
         let square = (to.len() > from.len() / 8).then(|| seams.square(from, plane));
         let value = |at: usize| square.as_ref().map_or_else(|| seams.value(from, plane, at), |square| square[at]);
         let ratio = from.size as f32 / to.size as f32;
+        // Between four texels that lie side by side all count alike: at up to twice the size one such place takes in the whole texel, at four times it takes four.
+        let places: &[Vec2] = if ratio > 2.0 { &QUARTERS } else { &[Vec2::ZERO] };
         let one = |i: usize| {
-            let at = to.texel[i];
-            let [x, y] = [at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5);
-            let corner = Corner::around(at / (to.size * to.size), Vec2::new(x, y));
-            let mixed = corner.mixed(self.base, &value, piece.chart_of[to.triangle[i] as usize]);
-            mixed.unwrap_or_else(|| beside(to, i, from, plane))
+            let (at, chart) = (to.texel[i], piece.chart_of[to.triangle[i] as usize]);
+            let centre = Vec2::from([at % to.size, at / to.size % to.size].map(|c| (c as f32 + 0.5) * ratio - 0.5));
+            let around = |by: &Vec2| Corner::around(at / (to.size * to.size), centre + *by * ratio);
+            let (sum, count) = places
+                .iter()
+                .filter_map(|by| around(by).mixed(self.base, &value, chart))
+                .fold((0.0, 0.0f32), |(sum, count), v| (sum + v, count + 1.0));
+            if count > 0.0 { sum / count } else { beside(to, i, from, plane) }
         };
         (0..to.len()).into_par_iter().with_min_len(4096).map(one).collect()
     }

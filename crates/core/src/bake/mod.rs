@@ -179,8 +179,17 @@ impl Surface {
 
     /// Itself and its coarser sizes, as many as it takes until no more than so many texels are covered, finest first. They share what measurements see of it once that is there.
     pub fn down_to_texels(&self, most: usize) -> Vec<&Surface> {
+        self.down_while(|last| last.atlas.len() > most)
+    }
+
+    /// The same down to a smaller size.
+    pub fn down_to_size(&self, size: u32) -> Vec<&Surface> {
+        self.down_while(|last| last.atlas.size > size)
+    }
+
+    fn down_while(&self, more: impl Fn(&Surface) -> bool) -> Vec<&Surface> {
         let mut levels = vec![self];
-        while levels[levels.len() - 1].atlas.len() > most {
+        while more(levels[levels.len() - 1]) {
             levels.push(levels[levels.len() - 1].coarser());
         }
         if let Some(solid) = self.found.solid.get() {
@@ -265,10 +274,7 @@ impl Surface {
 
     /// A plane of its texels, or several one after the other, at a smaller size: as often half of its own as it takes.
     pub fn drawn_down(&self, planes: &[f32], size: u32) -> Plane {
-        let mut levels = vec![self];
-        while levels[levels.len() - 1].atlas.size > size {
-            levels.push(levels[levels.len() - 1].coarser());
-        }
+        let levels = self.down_to_size(size);
         planes.chunks(self.atlas.len().max(1)).flat_map(|plane| levels::down(&levels, plane).into_owned()).collect()
     }
 

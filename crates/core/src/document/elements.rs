@@ -155,7 +155,7 @@ impl Element {
 /// A coat of one colour.
 pub(super) fn flat_coat(id: String, name: &str, color: &str, mask: MaskLine) -> Layer {
     let mut finish = Finish::plain();
-    for (_, laid) in finish.channels.iter_mut().filter(|(kind, _)| *kind == "base_color") {
+    if let Some(laid) = finish.channels.get_mut("base_color") {
         laid.settings.insert("color".into(), color.into());
     }
     Layer { id, mask, ..Layer::everywhere(name, LayerKind::Coat { finish }) }

@@ -13,7 +13,7 @@ use crate::task::{Cancel, Cancelled, OnProgress};
 #[derive(Debug, Clone, Default)]
 pub struct Measured {
     planes: BTreeMap<String, Arc<Plane>>,
-    /// The size that they are drawn down from.
+    /// The size that some or all are drawn down or up from.
     drawn_from: Option<u32>,
 }
 
@@ -66,13 +66,14 @@ impl Measured {
         Some((hash.clone(), self.get(&hash)?.clone()))
     }
 
-    /// What is read in the place of a measurement: itself; or the coarse one, where only that is at hand. Whatever is worked out from a coarse one has
-    /// another hash then, and nothing else has.
+    /// What is read in the place of a measurement: itself; or what is drawn from another size; or the coarse one, where only that is at hand. Whatever is worked out from one of
+    /// those has another hash then, and nothing else has.
     pub fn in_force(&self, key: MeasurementKey, surface: &Surface) -> MeasurementKey {
         let there = |k: &MeasurementKey| self.planes.contains_key(&k.hash(&surface.piece.hash, surface.atlas.size));
-        let drawn = |k: MeasurementKey| if let Some(from) = self.drawn_from { k.drawn_from(from) } else { k };
-        let (coarse, key) = (drawn(key.provisional()), drawn(key));
-        if !there(&key) && there(&coarse) { coarse } else { key }
+        let drawn = |k: &MeasurementKey| self.drawn_from.map(|from| k.drawn_from(from));
+        let coarse = key.provisional();
+        let mut all = [Some(key.clone()), drawn(&key), Some(coarse.clone()), drawn(&coarse)].into_iter().flatten();
+        all.find(there).unwrap_or(key)
     }
 
     /// What is read of some measurements in the place of those at a smaller size: drawn down from these of `surface` by `draw`, which is given what each is kept under
@@ -92,6 +93,23 @@ impl Measured {
             planes.insert(hash.clone(), draw(hash, &|| surface.drawn_down(plane, size)));
         }
         Measured { planes, drawn_from: Some(from) }
+    }
+
+    /// These, and what is read of some measurements that were taken of the coarsest of a surface's levels: drawn up to the surface's own size.
+    pub fn and_drawn_up(mut self, keys: &[MeasurementKey], below: &Measured, levels: &[&Surface]) -> Measured {
+        let (surface, coarsest) = (levels[0], levels[levels.len() - 1]);
+        let (piece, from) = (&surface.piece.hash, coarsest.atlas.size);
+        if from == surface.atlas.size {
+            self.extend(below.clone());
+            return self;
+        }
+        for key in keys {
+            let Some(planes) = below.get(&key.hash(piece, from)) else { continue };
+            let drawn = Surface::drawn_up(levels, planes);
+            self.insert(key.drawn_from(from).hash(piece, surface.atlas.size), Arc::new(drawn));
+        }
+        self.drawn_from = Some(from);
+        self
     }
 
     /// The same measurements with other values.

@@ -7,7 +7,8 @@ use serde_json::{Value, json};
 use super::texture::scatter;
 use super::{Evaluation, Highest};
 use crate::bake::Surface;
-use crate::mesh::write::Put;
+use crate::finish::channel;
+use crate::mesh::write::AddMap;
 use crate::raster::quantise::unorm8;
 use crate::raster::srgb::encode_u8;
 
@@ -28,30 +29,65 @@ pub struct Packed {
     /// The greatest value, from those of the channels.
     factor: fn(&Highest) -> f32,
     /// How it is put into a material of glTF.
-    pub gltf: Put,
+    pub gltf: AddMap,
     texel: fn(&Values, usize) -> [u8; 4],
+}
+
+/// A channel that a texture is packed from.
+struct Held<'a> {
+    kind: &'static str,
+    /// Nothing where the piece hasn't it.
+    plane: Option<&'a [f32]>,
+    bare: &'static [f32],
+    /// The greatest value that there can be.
+    most: f32,
 }
 
 /// The channels that a texture is packed from.
 struct Values<'a> {
-    e: &'a Evaluation,
+    held: Vec<Held<'a>>,
     texels: usize,
 }
 
-impl Values<'_> {
-    /// A component of a channel at a texel; `bare` where the piece hasn't that channel.
-    fn at(&self, kind: &str, component: usize, i: usize, bare: f32) -> f32 {
-        self.e.channels.get(kind).map_or(bare, |c| c[component * self.texels + i])
+impl<'a> Values<'a> {
+    fn new(of: &[&'static str], e: &'a Evaluation, texels: usize) -> Self {
+        let held = |kind: &&'static str| Held {
+            kind,
+            plane: e.channels.get(*kind).map(|c| c.as_slice()),
+            bare: bare(kind),
+            most: most(&e.highest, kind),
+        };
+        Self { held: of.iter().map(held).collect(), texels }
     }
 
-    fn color(&self, kind: &str, i: usize, bare: f32) -> [u8; 3] {
-        [0, 1, 2].map(|c| encode_u8(self.at(kind, c, i, bare)))
+    fn held(&self, kind: &str) -> &Held<'a> {
+        self.held.iter().find(|h| h.kind == kind).expect("a texture reads what it is packed from")
+    }
+
+    /// A component of a channel at a texel; the bare piece's where this one hasn't that channel.
+    fn at(&self, kind: &str, component: usize, i: usize) -> f32 {
+        let held = self.held(kind);
+        held.plane.map_or(held.bare[component], |plane| plane[component * self.texels + i])
+    }
+
+    /// A number as a share of the greatest that there can be.
+    fn share(&self, kind: &str, i: usize) -> f32 {
+        self.at(kind, 0, i) / self.held(kind).most.max(1e-6)
+    }
+
+    fn color(&self, kind: &str, i: usize) -> [u8; 3] {
+        [0, 1, 2].map(|c| encode_u8(self.at(kind, c, i)))
     }
 }
 
+/// What the bare piece has of a channel.
+fn bare(kind: &str) -> &'static [f32] {
+    channel::find(kind).expect("textures are packed from channels").bare
+}
+
 /// The greatest value of a channel, or the bare piece's.
-fn most(highest: &Highest, kind: &str, bare: f32) -> f32 {
-    highest.get(kind).copied().unwrap_or(bare)
+fn most(highest: &Highest, kind: &str) -> f32 {
+    highest.get(kind).copied().unwrap_or(bare(kind)[0])
 }
 
 /// Reflectance of a dielectric head-on (Fresnel).
@@ -74,7 +110,7 @@ pub static PACKED: [Packed; 7] = [
         srgb: true,
         alpha: false,
         of: &["emissive", "emissive_strength"],
-        factor: |h| most(h, "emissive_strength", 1.0).max(1e-3),
+        factor: |h| most(h, "emissive_strength").max(1e-3),
         gltf: |material, texture, factor, _| {
             let within = factor.min(1.0);
             material["emissiveTexture"] = texture.clone();
@@ -84,8 +120,8 @@ pub static PACKED: [Packed; 7] = [
             }
         },
         texel: |v, i| {
-            let share = v.at("emissive_strength", 0, i, 1.0) / most(&v.e.highest, "emissive_strength", 1.0).max(1e-3);
-            let [r, g, b] = [0, 1, 2].map(|c| encode_u8(v.at("emissive", c, i, 0.0) * share));
+            let share = v.at("emissive_strength", 0, i) / v.held("emissive_strength").most.max(1e-3);
+            let [r, g, b] = [0, 1, 2].map(|c| encode_u8(v.at("emissive", c, i) * share));
             [r, g, b, 255]
         },
     },
@@ -102,7 +138,7 @@ pub static PACKED: [Packed; 7] = [
                                "clearcoatRoughnessFactor": 1.0, "clearcoatRoughnessTexture": texture});
             extend(material, "clearcoat", value);
         },
-        texel: |v, i| [unorm8(v.at("clearcoat", 0, i, 0.0)), unorm8(v.at("clearcoat_roughness", 0, i, 0.05)), 0, 255],
+        texel: |v, i| [unorm8(v.at("clearcoat", 0, i)), unorm8(v.at("clearcoat_roughness", 0, i)), 0, 255],
     },
     Packed {
         key: "clearcoat_normal",
@@ -117,7 +153,7 @@ pub static PACKED: [Packed; 7] = [
             material["extensions"]["KHR_materials_clearcoat"]["clearcoatNormalTexture"] = texture.clone();
         },
         texel: |v, i| {
-            let [x, y, z] = [0, 1, 2].map(|c| v.at("clearcoat_normal", c, i, if c == 2 { 1.0 } else { 0.0 }));
+            let [x, y, z] = [0, 1, 2].map(|c| v.at("clearcoat_normal", c, i));
             [unorm8(x * 0.5 + 0.5), unorm8(y * 0.5 + 0.5), unorm8(z * 0.5 + 0.5), 255]
         },
     },
@@ -135,8 +171,8 @@ pub static PACKED: [Packed; 7] = [
             extend(material, "sheen", value);
         },
         texel: |v, i| {
-            let [r, g, b] = v.color("sheen_color", i, 0.0);
-            [r, g, b, unorm8(v.at("sheen_roughness", 0, i, 0.5))]
+            let [r, g, b] = v.color("sheen_color", i);
+            [r, g, b, unorm8(v.at("sheen_roughness", 0, i))]
         },
     },
     Packed {
@@ -151,9 +187,9 @@ pub static PACKED: [Packed; 7] = [
             extend(material, "anisotropy", json!({"anisotropyStrength": 1.0, "anisotropyTexture": texture}));
         },
         texel: |v, i| {
-            let angle = v.at("anisotropy_rotation", 0, i, 0.0).to_radians();
+            let angle = v.at("anisotropy_rotation", 0, i).to_radians();
             let unit = |c: f32| unorm8(c * 0.5 + 0.5);
-            [unit(libm::cosf(angle)), unit(libm::sinf(angle)), unorm8(v.at("anisotropy", 0, i, 0.0)), 255]
+            [unit(libm::cosf(angle)), unit(libm::sinf(angle)), unorm8(v.at("anisotropy", 0, i)), 255]
         },
     },
     Packed {
@@ -163,7 +199,7 @@ pub static PACKED: [Packed; 7] = [
         srgb: true,
         alpha: true,
         of: &["specular", "specular_color", "ior"],
-        factor: |h| most(h, "ior", 1.5),
+        factor: |h| most(h, "ior"),
         gltf: |material, texture, factor, _| {
             extend(material, "ior", json!({"ior": factor}));
             let value = json!({"specularFactor": 1.0, "specularTexture": texture,
@@ -172,9 +208,9 @@ pub static PACKED: [Packed; 7] = [
         },
         texel: |v, i| {
             // glTF has one IOR for a material: a lower one at a texel is a weaker reflection there.
-            let share = head_on(v.at("ior", 0, i, 1.5)) / head_on(most(&v.e.highest, "ior", 1.5)).max(1e-6);
-            let [r, g, b] = v.color("specular_color", i, 1.0);
-            [r, g, b, unorm8(v.at("specular", 0, i, 1.0) * share)]
+            let share = head_on(v.at("ior", 0, i)) / head_on(v.held("ior").most).max(1e-6);
+            let [r, g, b] = v.color("specular_color", i);
+            [r, g, b, unorm8(v.at("specular", 0, i) * share)]
         },
     },
     Packed {
@@ -184,7 +220,7 @@ pub static PACKED: [Packed; 7] = [
         srgb: false,
         alpha: false,
         of: &["transmission", "thickness"],
-        factor: |h| most(h, "thickness", 0.0),
+        factor: |h| most(h, "thickness"),
         gltf: |material, texture, factor, body| {
             extend(material, "transmission", json!({"transmissionFactor": 1.0, "transmissionTexture": texture}));
             let Some(body) = body else { return };
@@ -195,10 +231,7 @@ pub static PACKED: [Packed; 7] = [
             }
             extend(material, "volume", value);
         },
-        texel: |v, i| {
-            let share = v.at("thickness", 0, i, 0.0) / most(&v.e.highest, "thickness", 0.0).max(1e-6);
-            [unorm8(v.at("transmission", 0, i, 0.0)), unorm8(share), 0, 255]
-        },
+        texel: |v, i| [unorm8(v.at("transmission", 0, i)), unorm8(v.share("thickness", i)), 0, 255],
     },
 ];
 
@@ -224,13 +257,13 @@ impl Packed {
         texels: usize,
         e: &'a Evaluation,
     ) -> impl Fn(usize) -> [u8; 4] + Send + Sync + 'a {
-        let values = Values { e, texels };
+        let values = Values::new(self.of, e, texels);
         move |i| (self.texel)(&values, i)
     }
 
     /// RGBA8 over all rows that a surface holds.
     pub fn bytes(&self, surface: &Surface, e: &Evaluation) -> Vec<u8> {
-        let values = Values { e, texels: surface.atlas.len() };
+        let values = Values::new(self.of, e, surface.atlas.len());
         scatter(surface, [0, 0, 0, 255], |i| (self.texel)(&values, i))
     }
 

@@ -33,6 +33,29 @@ pub struct Material {
 }
 
 impl Material {
+    /// What no channel has been read into.
+    pub(super) const NOTHING: Material = Material {
+        base: Vec3::ZERO,
+        metallic: 0.0,
+        roughness: 0.0,
+        opacity: 0.0,
+        emissive: Vec3::ZERO,
+        clearcoat: 0.0,
+        clearcoat_roughness: 0.0,
+        clearcoat_normal: Vec3::ZERO,
+        sheen_color: Vec3::ZERO,
+        sheen_roughness: 0.0,
+        anisotropy: 0.0,
+        grain: 0.0,
+        specular: 0.0,
+        specular_color: Vec3::ZERO,
+        ior: 0.0,
+        transmission: 0.0,
+        thickness: 0.0,
+        attenuation: Vec3::ZERO,
+        distance: 0.0,
+    };
+
     /// What is left of light on its way through the body (Beer and Lambert).
     pub fn within(&self) -> Vec3 {
         let ways = self.thickness / self.distance.max(1e-3);
@@ -40,33 +63,6 @@ impl Material {
             return Vec3::ONE;
         }
         self.attenuation.map(|c| libm::powf(c.clamp(0.0, 1.0), ways))
-    }
-}
-
-impl Default for Material {
-    /// Matt mid-grey.
-    fn default() -> Self {
-        Self {
-            base: Vec3::splat(0.5),
-            metallic: 0.0,
-            roughness: 0.6,
-            opacity: 1.0,
-            emissive: Vec3::ZERO,
-            clearcoat: 0.0,
-            clearcoat_roughness: 0.05,
-            clearcoat_normal: Vec3::Z,
-            sheen_color: Vec3::ZERO,
-            sheen_roughness: 0.5,
-            anisotropy: 0.0,
-            grain: 0.0,
-            specular: 1.0,
-            specular_color: Vec3::ONE,
-            ior: 1.5,
-            transmission: 0.0,
-            thickness: 0.0,
-            attenuation: Vec3::ONE,
-            distance: 10.0,
-        }
     }
 }
 

@@ -148,7 +148,7 @@ pub fn told(kind: FileKind) -> &'static str {
 pub fn lacking(kind: FileKind, at_hand: &[Picture], highest: &Highest) -> Vec<FileRow> {
     if kind == FileKind::Gltf {
         let held = |row: &FileRow| at_hand.iter().any(|p| is_of(p, row, highest));
-        return ready::inside(highest).into_iter().filter(|row| !held(row)).collect();
+        return ready::inside(highest).into_iter().map(|i| i.row).filter(|row| !held(row)).collect();
     }
     let laid = of_kind(kind).iter().filter(|i| i.is_wanted(highest) && find(i, at_hand).is_none());
     laid.filter_map(|i| ready::alone(i.of)).collect()

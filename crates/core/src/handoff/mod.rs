@@ -20,9 +20,9 @@ use std::collections::BTreeMap;
 pub use content::{Content, Offered};
 pub use plan::{Naming, Plan, PlannedFile, PlannedSlot};
 
-use crate::bake::MeasurementKey;
+use crate::bake::{MeasurementKey, Surface, measurement};
 use crate::document::{Document, FileKind, Layout};
-use crate::evaluate::{self, Context, EvaluateError, Evaluation, LayerCoverage, evaluate_with_masks};
+use crate::evaluate::{self, Context, EvaluateError, Evaluation, LayerCoverage, Measured, evaluate_with_masks};
 use crate::mesh::Piece;
 use crate::raster::{LARGEST_WHOLE, Plane, is_texture_size};
 use content::Laid;
@@ -107,8 +107,8 @@ pub fn is_map_size(size: u32) -> bool {
 
 /// The size of the surface that maps of a size are worked out on: what looks around and what is measured is known there, and read between its texels.
 ///
-/// That of the maps, but for the largest, which don't lie in memory whole, and for small ones: a corner that is sharper than a texel would be measured otherwise at every
-/// size, and so a small map would be no smaller picture of a large one. Where many `sheets` would take more memory than one of the largest, small maps are worked out at
+/// That of the maps, but for the largest, which don't lie in memory whole, and for small ones: a corner that is sharper than a texel reads otherwise at every size
+/// ([`Measurement::by_size`](measurement::Measurement)), and so a small map would be no smaller picture of a large one. Where many `sheets` would take more memory than one of the largest, small maps are worked out at
 /// their own size.
 pub fn surface_size(size: u32, sheets: usize) -> u32 {
     const FINER: u32 = 4;
@@ -180,24 +180,52 @@ impl Handoff<'_> {
     }
 }
 
-/// What a layout writes of a document, and the measurements that it wants on a surface of [`surface_size`]: those of the document, and of the readings that its files hold.
+/// What a layout writes of a document, and what that reads.
+pub struct Prepared {
+    /// What is written.
+    pub plan: Plan,
+    /// The measurements that are read at the size of the surface that the maps are worked out on ([`surface_size`]).
+    pub finely: Vec<MeasurementKey>,
+    /// Those that are read at the size of the maps, where the surface is finer.
+    pub plainly: Vec<MeasurementKey>,
+}
+
+/// What a layout writes of a document, and the measurements that it reads: those of the document, and of the readings that its files hold.
 ///
 /// # Errors
 /// [`HandoffError`]
-pub fn prepare(
-    layout: &Layout,
-    document: &Document,
-    piece: &Piece,
-    naming: Naming,
-) -> Result<(Plan, Vec<MeasurementKey>), HandoffError> {
+pub fn prepare(layout: &Layout, document: &Document, piece: &Piece, naming: Naming) -> Result<Prepared, HandoffError> {
     let plan = Plan::new(layout, document, &piece.sheets, &evaluate::channels(document, piece), naming)?;
-    let mut wanted = evaluate::needs_with_occlusion(document, piece);
+    let mut wanted = evaluate::needs(document, piece);
     for key in plan.needs(document, piece) {
         if !wanted.contains(&key) {
             wanted.push(key);
         }
     }
-    Ok((plan, wanted))
+    let larger = surface_size(plan.size, piece.sheets.len()) > plan.size;
+    let fine = |k: &MeasurementKey| !larger || measurement::find(k.kind).is_some_and(|m| m.by_size);
+    let (finely, plainly) = wanted.into_iter().partition(fine);
+    Ok(Prepared { plan, finely, plainly })
+}
+
+impl Prepared {
+    /// What is read, on the surface that the maps are worked out on; `take` gives measurements of a surface: those that are held, or taken now.
+    ///
+    /// # Errors
+    /// What `take` refuses.
+    pub fn measured<E>(
+        &self,
+        surface: &Surface,
+        mut take: impl FnMut(&[MeasurementKey], &Surface) -> Result<Measured, E>,
+    ) -> Result<Measured, E> {
+        let measured = take(&self.finely, surface)?;
+        if self.plainly.is_empty() {
+            return Ok(measured);
+        }
+        let levels = surface.down_to_size(self.plan.size);
+        let below = take(&self.plainly, levels[levels.len() - 1])?;
+        Ok(measured.and_drawn_up(&self.plainly, &below, &levels))
+    }
 }
 
 /// The files of a plan, each worked out when it is asked for. The surface is laid out at the plan's size.
@@ -232,7 +260,7 @@ impl Plan {
 }
 
 /// The bytes of the files of a plan, from an evaluation on a surface of the plan's size.
-pub fn write(plan: &Plan, surface: &crate::bake::Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<Vec<u8>> {
+pub fn write(plan: &Plan, surface: &Surface, e: &Evaluation, occlusion: Option<&[f32]>) -> Vec<Vec<u8>> {
     files(plan, &Laid::new(surface, e, occlusion, &BTreeMap::new())).collect()
 }
 

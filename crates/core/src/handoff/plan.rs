@@ -290,8 +290,8 @@ impl Plan {
             return Err(HandoffError::Nothing);
         }
         if rows.iter().any(|r| r.row.kind == FileKind::Glb) {
-            for row in ready::inside(highest) {
-                let row = with_alpha_if_laid(&row, document, highest)?;
+            for inside in ready::inside(highest) {
+                let row = with_alpha_if_laid(&inside.row, document, highest)?;
                 plan.inside.push(resolve(&row, document, layout.height_range)?);
             }
         }

@@ -2,8 +2,9 @@
 
 use crate::document::{Document, FileChannel, FileKind, FileRow, Layout, layers};
 use crate::evaluate::Highest;
-use crate::evaluate::packing::PACKED;
+use crate::evaluate::packing::{PACKED, Packed};
 use crate::finish::channel::CHANNELS;
+use crate::mesh::write::AddMap;
 
 /// A ready layout.
 pub struct Ready {
@@ -129,13 +130,11 @@ fn height() -> FileRow {
     picture("height", 16, false, &["height"])
 }
 
-/// What the extensions of glTF read.
-fn further() -> impl Iterator<Item = FileRow> {
-    PACKED.iter().map(|p| {
-        let from: Vec<String> =
-            ["r", "g", "b", "a"][..if p.alpha { 4 } else { 3 }].iter().map(|c| format!("gltf_{}.{c}", p.key)).collect();
-        picture(p.key, 8, p.srgb, &from.iter().map(String::as_str).collect::<Vec<_>>())
-    })
+/// What an extension of glTF reads.
+fn further(p: &Packed) -> FileRow {
+    let channels = if p.alpha { "rgba" } else { "rgb" };
+    let from: Vec<String> = channels.chars().map(|c| format!("gltf_{}.{c}", p.key)).collect();
+    picture(p.key, 8, p.srgb, &from.iter().map(String::as_str).collect::<Vec<_>>())
 }
 
 fn gltf() -> Vec<FileRow> {
@@ -146,16 +145,36 @@ fn gltf() -> Vec<FileRow> {
         FileRow { on: false, ..scene("material", FileKind::MaterialX) },
         FileRow { on: false, ..scene("dressed", FileKind::Usd) },
     ];
-    [base_color(), orm(), normal(), down, height()].into_iter().chain(further()).chain(scenes).collect()
+    [base_color(), orm(), normal(), down, height()]
+        .into_iter()
+        .chain(PACKED.iter().map(further))
+        .chain(scenes)
+        .collect()
+}
+
+/// A picture that lies in a dressed piece, or beside it.
+pub(super) struct Inside {
+    /// What it holds.
+    pub row: FileRow,
+    /// How it is added to the material.
+    pub add: AddMap,
+    /// What its values are multiplied by.
+    pub factor: f32,
 }
 
 /// The pictures that lie in a dressed piece, or beside it, by what is laid on it.
-pub(super) fn inside(highest: &Highest) -> Vec<FileRow> {
-    let laid = |row: &FileRow| {
-        let packed = PACKED.iter().find(|p| p.key == row.map);
-        packed.is_none_or(|p| p.is_among(|kind| highest.contains_key(kind)))
-    };
-    [base_color(), orm(), normal()].into_iter().chain(further()).filter(laid).collect()
+pub(super) fn inside(highest: &Highest) -> Vec<Inside> {
+    let usual: [(FileRow, AddMap); 3] = [
+        (base_color(), |m, texture, _, _| m["pbrMetallicRoughness"]["baseColorTexture"] = texture.clone()),
+        (orm(), |m, texture, _, _| {
+            m["pbrMetallicRoughness"]["metallicRoughnessTexture"] = texture.clone();
+            m["occlusionTexture"] = texture.clone();
+        }),
+        (normal(), |m, texture, _, _| m["normalTexture"] = texture.clone()),
+    ];
+    let laid = PACKED.iter().filter(|p| p.is_among(|kind| highest.contains_key(kind)));
+    let packed = laid.map(|p| Inside { row: further(p), add: p.gltf, factor: p.factor(highest) });
+    usual.into_iter().map(|(row, add)| Inside { row, add, factor: 1.0 }).chain(packed).collect()
 }
 
 /// A file for a channel by itself, as it is usually written.

@@ -16,8 +16,8 @@ pub enum Pictures<'a> {
     Beside(&'a [Vec<String>]),
 }
 
-/// Puts a map into a material of glTF: the material, how a map is told of there, the factor that its values are multiplied by, and what the material has below its surface.
-pub type Put = fn(&mut Value, &Value, f32, Option<&Body>);
+/// Adds a map to a material of glTF: the material, how a map is told of there, the factor that its values are multiplied by, and what the material has below its surface.
+pub type AddMap = fn(&mut Value, &Value, f32, Option<&Body>);
 
 /// What light passes through below a surface.
 #[derive(Debug, Clone, Copy)]
@@ -29,7 +29,7 @@ pub struct Body {
 /// How a piece is dressed.
 pub struct Dressing<'a> {
     /// How each map is put into a material, and the factor that its values are multiplied by.
-    pub maps: Vec<(Put, f32)>,
+    pub maps: Vec<(AddMap, f32)>,
     /// The pictures.
     pub pictures: Pictures<'a>,
     /// Whether alpha of the base color is opacity.

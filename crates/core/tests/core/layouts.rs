@@ -4,16 +4,18 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use crate::common::{add_box, coat, cube, document, evaluated, measured, of_channel, step, with_context};
-use dustcoat_core::bake::Surface;
+use dustcoat_core::bake::{MeasurementKey, Surface};
 use dustcoat_core::document::{Document, Edit, FileChannel, FileKind, FileRow, Layout, apply};
-use dustcoat_core::evaluate::{self, Cache, EvaluateError, Highest, needs_with_occlusion};
+use dustcoat_core::evaluate::{self, Cache, Context, EvaluateError, Highest, Measured, needs};
 use dustcoat_core::handoff::check::checks;
 use dustcoat_core::handoff::manifest::Manifest;
 use dustcoat_core::handoff::ready::{self, usual};
-use dustcoat_core::handoff::{Content, Handoff, Naming, Plan, prepare, write};
+use dustcoat_core::handoff::{Content, Handoff, Naming, Plan, Prepared, prepare, surface_size, write};
 use dustcoat_core::mask::Join;
 use dustcoat_core::mesh::{Piece, Soup};
 use dustcoat_core::raster::srgb;
+use dustcoat_core::setting::Param;
+use dustcoat_core::task::{Cancel, silent};
 use exr::prelude::{ReadChannels, ReadLayers, read};
 use image::DynamicImage;
 
@@ -227,8 +229,15 @@ fn every_ready_layout_can_be_written_and_its_manifest_holds_every_file() {
     for ready in &ready::READY {
         let layout = Layout { size: 64, ..ready.layout(&d, &highest, 1) };
         let naming = Naming { piece: "Crate", variant: "", revision: "7" };
-        let (plan, keys) = prepare(&layout, &d, &surface.piece, naming).unwrap();
-        assert!(needs_with_occlusion(&d, &surface.piece).iter().all(|k| keys.contains(k)));
+        let Prepared { plan, finely, plainly } = prepare(&layout, &d, &surface.piece, naming).unwrap();
+        // Of a map that is worked out on a finer surface only what reads otherwise at every size is measured there.
+        assert!(finely.iter().all(|k| k.kind == "curvature") && plainly.iter().all(|k| k.kind != "curvature"));
+        let keys = [finely, plainly].concat();
+        assert!(needs(&d, &surface.piece).iter().all(|k| keys.contains(k)));
+        let reads =
+            |p: &FileRow| p.on && (!p.kind.is_picture() || p.slots.iter().any(|s| s.from.ends_with("occlusion")));
+        let occlusion = layout.files.iter().any(reads);
+        assert_eq!(keys.iter().any(|k| k.kind == "occlusion"), occlusion, "{}: nobody waits for it unread", ready.key);
         assert_eq!(keys.len() > 1, ready.key == "readings", "{}: {}", ready.key, keys.len());
         let e = evaluated(&d, &surface);
         let mut manifest = Manifest::new(&plan, naming);
@@ -243,6 +252,46 @@ fn every_ready_layout_can_be_written_and_its_manifest_holds_every_file() {
         let first = &back.files[0];
         assert_eq!(first.blake3, blake3::hash(&all[0]).to_hex().to_string());
     }
+}
+
+#[test]
+fn small_maps_read_at_their_own_size_what_reads_alike_at_all_sizes() {
+    let rows = vec![row("o", FileKind::Exr, 32, &["reading:occlusion", "reading:edges:broad", "reading:altitude"])];
+    let l = Layout { size: 64, ..layout(rows) };
+    let (d, piece) = (half(), cube(50.0));
+    let (own, finer) = (Surface::new(piece.clone(), 64), Surface::new(piece, 256));
+    assert_eq!(surface_size(64, 1), 256);
+    let naming = Naming { piece: "Crate", variant: "", revision: "7" };
+    let prepared = prepare(&l, &d, &finer.piece, naming).unwrap();
+    let mut taken = vec![];
+    let take = |keys: &[MeasurementKey], on: &Surface| {
+        taken.extend(keys.iter().map(|k| (k.kind, on.atlas.size)));
+        Measured::take(keys, on, &Cancel::default(), &silent)
+    };
+    let read = prepared.measured(&finer, take).unwrap();
+    assert_eq!(taken, [("curvature", 256), ("occlusion", 64)]);
+    let cache = Cache::new(1 << 26);
+    let cancel = Cancel::default();
+    let context = Context { surface: &finer, measured: &read, cache: &cache, cancel: &cancel, progress: &silent };
+    let job = Handoff { document: &d, context: &context, plan: &prepared.plan, budget: 1 << 20 };
+    let mut written = vec![];
+    job.write::<EvaluateError>(&mut |_, bytes| Ok(written = bytes)).unwrap();
+    let rows = picture(&written).into_rgb32f();
+    let open = measured(&own, "occlusion", &[]);
+    let off = |i: usize, x: u32, y: u32| f64::from((rows.get_pixel(x, y)[0] - open[i]).abs());
+    let spots = inner(&own);
+    let mean = spots.iter().map(|(i, x, y)| off(*i, *x, *y)).sum::<f64>() / spots.len() as f64;
+    assert!(mean < 0.02, "{mean}");
+    // An edge is the mean of the finer surface's texels that lie on one of the map's.
+    let broad = [("radius", Param::from("broad"))];
+    let mean = finer.drawn_down(&measured(&finer, "edges", &broad), 64);
+    // Those that lie on a chart as a whole: along its borders the one takes in what lies across the seam, and the other doesn't.
+    let whole = own.atlas.area.iter().copied().fold(0.0f32, f32::max) * 0.99;
+    let within: Vec<_> = spots.iter().filter(|(i, ..)| own.atlas.area[*i] > whole).collect();
+    let apart = |(i, x, y): &&(usize, u32, u32)| f64::from((rows.get_pixel(*x, *y)[1] - mean[*i]).abs());
+    let (sum, all): (f64, f64) =
+        (within.iter().map(apart).sum(), within.iter().map(|(i, ..)| f64::from(mean[*i])).sum());
+    assert!(all > 100.0 && sum < 0.02 * all, "{sum} of {all}");
 }
 
 #[test]

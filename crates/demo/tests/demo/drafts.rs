@@ -3,12 +3,13 @@
 use std::time::Instant;
 
 use dustcoat_core::bake::Surface;
-use dustcoat_core::bake::{Band, Extent, MEASUREMENTS};
-use dustcoat_core::document::Document;
+use dustcoat_core::bake::{Band, Extent, MEASUREMENTS, MeasurementKey};
+use dustcoat_core::document::{Document, Layout};
 use dustcoat_core::evaluate::bands::Bands;
 use dustcoat_core::evaluate::texture::{base_color, orm};
 use dustcoat_core::evaluate::{Cache, Context, Evaluation, Measured, evaluate, evaluate_finely, needs};
-use dustcoat_core::handoff::surface_size;
+use dustcoat_core::handoff::ready::usual;
+use dustcoat_core::handoff::{Naming, prepare};
 use dustcoat_core::raster::srgb::{decode, encode};
 use dustcoat_core::setting::{Param, Settings, Value};
 use dustcoat_core::task::{Cancel, silent};
@@ -116,8 +117,23 @@ fn a_small_map_that_is_handed_off_is_a_smaller_picture_of_a_large_one() {
         Measured::take(&needs(&document, &surface.piece), &surface, &cancel, &silent).expect("nobody stops it");
     let context = Context { surface: &surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &silent };
     let large = down(&surface, &evaluate_finely(&document, &context).expect("it can be evaluated"), SMALL);
+    let held = |key: &MeasurementKey| {
+        let hash = key.hash(&surface.piece.hash, LARGE);
+        measured.get(&hash).map(|plane| (hash.clone(), plane.clone()))
+    };
+    let naming = Naming { piece: "Valve", variant: "", revision: "1" };
     for (size, most) in [(512, 3.0), (1024, 2.0)] {
-        assert_eq!(surface_size(size, 1), LARGE, "maps of {size} are worked out on what was measured here");
+        let layout = Layout { size, ..usual(&document, 1) };
+        let prepared = prepare(&layout, &document, &surface.piece, naming).expect("it can be written");
+        let take = |keys: &[MeasurementKey], on: &Surface| match on.atlas.size {
+            LARGE => Ok(keys.iter().filter_map(|k| held(k)).collect()),
+            _ => Measured::take(keys, on, &cancel, &silent),
+        };
+        // What was measured at the larger size stands in for it alone where it has to.
+        let read = prepared.measured(&surface, take).expect("nobody stops it");
+        let plainly = &prepared.plainly[0];
+        assert_eq!(read.in_force(plainly.clone(), &surface).drawn_from, Some(size));
+        let context = Context { measured: &read, ..context };
         let band = Band::build(&surface, size, 0, size);
         let mut bands = Bands::new(&document, &context, size, &[]).expect("it can be evaluated");
         let e = bands.evaluate(&band).expect("it can be evaluated");

@@ -4,7 +4,7 @@ use std::io::Write;
 use std::sync::Arc;
 use std::time::Instant;
 
-use dustcoat_core::bake::Surface;
+use dustcoat_core::bake::{Surface, measurement};
 use dustcoat_core::document::{self, Document, Edit, Layout};
 use dustcoat_core::evaluate::bands::BUDGET;
 use dustcoat_core::evaluate::{self, Context, EvaluateError, Measured};
@@ -50,8 +50,8 @@ impl App {
         let fresh = layout.fresh_file();
         let revision = row.revision.to_string();
         let named = naming(document, "", &revision);
-        let plan = match Plan::new(&layout, document, &piece.sheets, &channels, named) {
-            Ok(plan) => plan,
+        let prepared = match handoff::prepare(&layout, document, &piece, named) {
+            Ok(prepared) => prepared,
             // What can't be written is still shown, to be mended.
             Err(why) => {
                 let problems =
@@ -81,6 +81,8 @@ impl App {
             Err(EvaluateError::Missing(_) | EvaluateError::NoTexels) => None,
             Err(other) => return Err(other.into()),
         };
+        problems.extend(self.to_be_measured(project, &prepared, &piece)?);
+        let plan = prepared.plan;
         problems.extend(checks(&plan, document, &piece, draft.as_ref().map(|e| (&*surface, e))));
         let fits = draft.as_ref().and_then(|e| check::fits(&plan, layout.height_range, e));
         let Plan { files, unlaid, .. } = plan;
@@ -142,6 +144,43 @@ impl App {
         self.layouts()
     }
 
+    /// What is measured before anything is written, where that takes a while or nobody knows how long.
+    fn to_be_measured(
+        &self,
+        project: i64,
+        prepared: &handoff::Prepared,
+        piece: &Piece,
+    ) -> Result<Option<Check>, AppError> {
+        const A_WHILE: f64 = 5.0;
+        let own = prepared.plan.size;
+        let larger = handoff::surface_size(own, piece.sheets.len());
+        let finely = prepared.finely.iter().map(|k| (k, larger));
+        let (mut what, mut seconds) = (vec![], Some(0.0));
+        for (key, size) in finely.chain(prepared.plainly.iter().map(|k| (k, own))) {
+            if self.db.reading_seconds(&key.hash(&piece.hash, size))?.is_some() {
+                continue;
+            }
+            what.push(format!(
+                "{} at {size}",
+                measurement::find(key.kind).map_or(key.kind, |m| m.label).to_lowercase()
+            ));
+            let last = self.db.last_measured(project, key.kind)?;
+            let work = key.work((size as usize).pow(2));
+            seconds = seconds.zip(last).map(|(all, l)| all + l.estimate(work));
+        }
+        let long = match seconds {
+            Some(seconds) if seconds < A_WHILE => return Ok(None),
+            Some(seconds) => format!(", some {} s", seconds.round()),
+            None => String::new(),
+        };
+        Ok(Some(Check {
+            serious: false,
+            what: format!("Before anything is written there is to be measured: {}{long}.", what.join(", ")),
+            remedy: "It is kept: only the first time takes so long.".into(),
+            room: "handoff",
+        }))
+    }
+
     /// Plans what is written of a document, and measures what that wants.
     fn prepare(
         &self,
@@ -151,10 +190,11 @@ impl App {
         revision: &str,
     ) -> Result<Prepared, AppError> {
         let piece = self.piece(&document.intake)?;
-        let (plan, keys) = handoff::prepare(layout, &document, &piece, naming(&document, &variant, revision))?;
+        let prepared = handoff::prepare(layout, &document, &piece, naming(&document, &variant, revision))?;
         let surface = self.surface_of(&document, handoff::surface_size(layout.size, piece.sheets.len()))?;
-        let measured = self.ensure_all(project, &keys, &surface, &Cancel::default())?;
-        Ok(Prepared { folder, variant, document, plan, surface, measured })
+        let measured =
+            prepared.measured(&surface, |keys, on| self.ensure_all(project, keys, on, &Cancel::default()))?;
+        Ok(Prepared { folder, variant, document, plan: prepared.plan, surface, measured })
     }
 
     fn write_one<W: Write + std::io::Seek>(

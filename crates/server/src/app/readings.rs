@@ -136,7 +136,7 @@ impl App {
                 },
                 why: stale.map_or(String::new(), |l| changed_since(l, piece, document.draft_size, &key)),
                 seconds,
-                estimate: last.map(|l| l.seconds / l.work.max(1.0) * key.work(texels)),
+                estimate: last.map(|l| l.estimate(key.work(texels))),
                 needed: needs.contains(&key),
             })
         };

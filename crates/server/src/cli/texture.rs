@@ -6,7 +6,7 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use clap::Args;
-use dustcoat_core::bake::{Finer, Surface};
+use dustcoat_core::bake::{Finer, MeasurementKey, Surface};
 use dustcoat_core::document::{
     self, Dial, DialOption, Document, Edit, FileKind, Layer, LayerKind, Layout, Palette, Recipe,
 };
@@ -391,14 +391,16 @@ fn write_textures(
     let text = serde_json::to_vec(document).expect("a document is plain data");
     let revision = blake3::hash(&text).to_hex()[..8].to_owned();
     let naming = Naming { piece: &document.name, variant, revision: &revision };
-    let (plan, keys) = handoff::prepare(&layout, document, &surface.piece, naming).map_err(app)?;
+    let prepared = handoff::prepare(&layout, document, &surface.piece, naming).map_err(app)?;
     let (ticker, cancel) = (Ticker::new(json), Cancel::default());
     let tick = |label: &str, share: f32| ticker.tick(label, share);
-    let measured = Measured::take(&keys, surface, &cancel, &tick).map_err(app)?;
+    let take = |keys: &[MeasurementKey], on: &Surface| Measured::take(keys, on, &cancel, &tick).map_err(app);
+    let measured = prepared.measured(surface, take)?;
     let cache = Cache::new(1 << 30);
     let context = Context { surface, measured: &measured, cache: &cache, cancel: &cancel, progress: &tick };
-    let job = Handoff { document, context: &context, plan: &plan, budget: BUDGET };
-    let (mut written, mut manifest) = (vec![], Manifest::new(&plan, naming));
+    let plan = &prepared.plan;
+    let job = Handoff { document, context: &context, plan, budget: BUDGET };
+    let (mut written, mut manifest) = (vec![], Manifest::new(plan, naming));
     let coverage = job.write::<CliError>(&mut |file, bytes| {
         let path: &Path = &out.join(&file.name);
         // What is there already stays as it is, with the time that it is of: whoever builds on it has nothing to do.

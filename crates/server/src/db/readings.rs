@@ -22,6 +22,13 @@ pub struct Measured {
     pub work: f64,
 }
 
+impl Measured {
+    /// How long so much work would take, in seconds, at the pace of this one.
+    pub fn estimate(&self, work: f64) -> f64 {
+        self.seconds / self.work.max(1.0) * work
+    }
+}
+
 impl Db {
     /// What was measured last of a kind in a project.
     ///

@@ -63,6 +63,28 @@ fn a_layout_belongs_to_the_project_outlives_a_restart_and_is_undone() {
 }
 
 #[test]
+fn what_is_to_be_measured_before_a_hand_off_is_said_before_and_is_kept() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = server.project();
+    let path = format!("/api/projects/{}", p["id"]);
+    let edges = json!([{"kind": "edges", "join": "replace"}]);
+    server.edit(
+        &mut p,
+        json!([{"edit": "set_draft_size", "size": 64}, lay("Paint", edges), {"edit": "set_layout", "layout": own()}]),
+    );
+    let said = || {
+        let plan = server.post(&format!("{path}/handoff/plan"), json!({}));
+        let problems = plan["problems"].as_array().unwrap().iter().map(|p| p["what"].as_str().unwrap().to_owned());
+        problems.filter(|what| what.contains("to be measured")).collect::<Vec<_>>()
+    };
+    // A corner reads otherwise at every size, and no file holds occlusion.
+    assert_eq!(said(), ["Before anything is written there is to be measured: curvature at 256."]);
+    server.post(&format!("{path}/handoff/write"), json!({}));
+    assert_eq!(said(), [""; 0]);
+}
+
+#[test]
 fn kept_layouts_are_there_for_every_project_and_never_take_the_place_of_another() {
     let data = tempfile::tempdir().unwrap();
     let mut server = Server::on(data.path());

@@ -19,6 +19,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     specs,
     weather: &[],
     planes: &[("fine", "Fine"), ("medium", "Medium"), ("broad", "Broad")],
+    by_size: true,
     work: Work::Texels(fill),
 };
 

@@ -15,6 +15,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     specs,
     weather: &["wind", "turns", "facing"],
     planes: &[("lies", "Lies")],
+    by_size: false,
     work: Work::Texels(fill),
 };
 

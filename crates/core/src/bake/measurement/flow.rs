@@ -29,6 +29,7 @@ pub static MEASUREMENT: Measurement = Measurement {
         ("left", "Left behind"),
         ("damp", "Damp"),
     ],
+    by_size: false,
     work: Work::Surface(take),
 };
 

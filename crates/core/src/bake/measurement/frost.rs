@@ -14,6 +14,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     specs,
     weather: &["wind", "turns", "facing"],
     planes: &[("strikes", "Strikes")],
+    by_size: false,
     work: Work::Texels(fill),
 };
 

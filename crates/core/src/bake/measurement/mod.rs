@@ -87,6 +87,8 @@ pub struct Measurement {
     pub weather: &'static [&'static str],
     /// The planes it consists of: key and label.
     pub planes: &'static [(&'static str, &'static str)],
+    /// Whether it reads otherwise at every size, since a corner is sharper than a texel: small maps read it at a larger one.
+    pub by_size: bool,
     /// How it is taken.
     pub work: Work,
 }
@@ -150,7 +152,7 @@ pub struct MeasurementKey {
     pub kind: &'static str,
     /// Its settings.
     pub settings: Resolved,
-    /// The size at which it is measured, where its values are drawn down from a larger one.
+    /// The size at which it is measured, where its values are drawn from another one.
     pub drawn_from: Option<u32>,
 }
 
@@ -168,7 +170,7 @@ impl MeasurementKey {
         Self { settings, ..self.clone() }
     }
 
-    /// The same, measured at a larger size and drawn down from that.
+    /// The same, measured at another size and drawn down or up from that.
     pub fn drawn_from(&self, size: u32) -> Self {
         Self { drawn_from: Some(size), ..self.clone() }
     }

@@ -16,6 +16,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     specs,
     weather: &["wind", "turns", "slant", "facing", "ground"],
     planes: &[("falls", "Falls")],
+    by_size: false,
     work: Work::Texels(fill),
 };
 

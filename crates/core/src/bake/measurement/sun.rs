@@ -16,6 +16,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     specs,
     weather: &["facing", "latitude"],
     planes: &[("direct", "Sun alone"), ("both", "Sun and sky")],
+    by_size: false,
     work: Work::Texels(fill),
 };
 

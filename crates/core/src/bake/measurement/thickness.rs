@@ -12,6 +12,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     specs,
     weather: &[],
     planes: &[("way", "Way through")],
+    by_size: false,
     work: Work::Texels(fill),
 };
 

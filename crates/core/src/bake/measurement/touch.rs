@@ -20,6 +20,7 @@ pub static MEASUREMENT: Measurement = Measurement {
     specs,
     weather: &[],
     planes: &[("touched", "Touched")],
+    by_size: false,
     work: Work::Texels(fill),
 };
 

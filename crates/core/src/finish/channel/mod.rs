@@ -26,8 +26,10 @@ mod transmission;
 
 pub use attenuation_distance::DISTANCE;
 
+use std::sync::LazyLock;
+
 use super::blend;
-use super::material::{Put, color};
+use super::material::{Material, Put, color};
 use crate::setting::{ParamSpec, Resolved};
 
 /// How a run of a coat meets what lies below, component by component: settings, values, weights, below. A weight is mask × opacity × amount, 0…1. All slices have
@@ -107,6 +109,23 @@ pub static CHANNELS: &[&Channel] = &[
 /// The channel of that kind.
 pub fn find(kind: &str) -> Option<&'static Channel> {
     CHANNELS.iter().copied().find(|c| c.kind == kind)
+}
+
+/// What the bare piece is made of.
+static BARE: LazyLock<Material> = LazyLock::new(|| {
+    let mut m = Material::NOTHING;
+    for channel in CHANNELS {
+        if let Some(put) = channel.put {
+            put(&mut m, channel.bare, 0, 1);
+        }
+    }
+    m
+});
+
+impl Default for Material {
+    fn default() -> Self {
+        *BARE
+    }
 }
 
 /// The key of every channel's amount.

@@ -7,12 +7,11 @@ use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, utf8_percent_encode};
 
 use super::inputs::is_of;
 use super::plan::{Plan, PlannedFile};
-use super::ready;
-use crate::document::{FileKind, FileRow};
+use super::ready::{self, Inside};
+use crate::document::FileKind;
 use crate::evaluate::Highest;
-use crate::evaluate::packing;
 use crate::mesh::Piece;
-use crate::mesh::write::{Body, Dressing, Pictures, Put, glb, gltf};
+use crate::mesh::write::{Body, Dressing, Pictures, glb, gltf};
 
 /// The bytes of such a file. `inside` are the pictures of a GLB, sheet by sheet.
 pub(super) fn write(
@@ -27,8 +26,8 @@ pub(super) fn write(
         FileKind::Usd => usd::write(plan, piece, highest).into_bytes(),
         FileKind::Gltf => {
             let rows = ready::inside(highest);
-            let named = |row: &FileRow| {
-                let found = plan.pictures().find(|(p, _)| is_of(p, row, highest));
+            let named = |i: &Inside| {
+                let found = plan.pictures().find(|(p, _)| is_of(p, &i.row, highest));
                 found.map_or(vec![], |(_, files)| files.iter().map(|f| uri(&f.name)).collect::<Vec<_>>())
             };
             let all: Vec<Vec<String>> = rows.iter().map(named).collect();
@@ -43,25 +42,10 @@ pub(super) fn write(
     }
 }
 
-/// How the maps that every material has are put into one of glTF.
-const USUAL: [(&str, Put); 3] = [
-    ("base_color", |m, texture, _, _| m["pbrMetallicRoughness"]["baseColorTexture"] = texture.clone()),
-    ("orm", |m, texture, _, _| {
-        m["pbrMetallicRoughness"]["metallicRoughnessTexture"] = texture.clone();
-        m["occlusionTexture"] = texture.clone();
-    }),
-    ("normal", |m, texture, _, _| m["normalTexture"] = texture.clone()),
-];
-
 /// How a piece with such channels is dressed.
 fn dressing<'a>(highest: &Highest, pictures: Pictures<'a>) -> Dressing<'a> {
-    let put = |row: FileRow| {
-        let usual = USUAL.iter().find(|u| u.0 == row.map).map(|u| (u.1, 1.0));
-        let put = usual.or_else(|| packing::find(&row.map).map(|p| (p.gltf, p.factor(highest))));
-        put.expect("what lies inside of a dressed piece is usual or packed")
-    };
     Dressing {
-        maps: ready::inside(highest).into_iter().map(put).collect(),
+        maps: ready::inside(highest).into_iter().map(|i| (i.add, i.factor)).collect(),
         pictures,
         see_through: highest.contains_key("opacity"),
         body: highest.contains_key("thickness").then(|| Body { tint: highest.tint.map(|t| (t.color, t.distance)) }),

@@ -224,6 +224,10 @@ impl Shots<'_> {
         page.click("Dials").await;
         page.until("the variants have pictures", async || page.attributes(".variants img", "src").await.len() == 4)
             .await;
+        page.driver
+            .execute("document.querySelector('.variants').scrollIntoView({ block: 'end' })", vec![])
+            .await
+            .expect("it scrolls");
         self.take("dials").await;
         if self.wanted("six") {
             page.click("Try six").await;

@@ -202,6 +202,11 @@ async fn variants_stand_in_a_table_and_six_are_tried() {
         columns.push([r.width, r.height].map(f64::round));
     }
     assert!(columns.len() == 3 && columns.iter().all(|c| *c == columns[0]), "{columns:?}");
+    let mut tops = vec![];
+    for take in page.driver.find_all(By::Css(".variants th [aria-label^='Take ']")).await.expect("each is taken") {
+        tops.push(take.rect().await.expect("a box").y.round());
+    }
+    assert!(tops.len() == 3 && tops.iter().all(|y| *y == tops[0]), "{tops:?}");
     let said = page.text("[data-choice='3'] .six-values").await;
     page.click("Take choice 3").await;
     page.until("it is taken", async || wear().await != before).await;

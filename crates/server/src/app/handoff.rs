@@ -188,18 +188,18 @@ impl App {
         layout: &Layout,
         (folder, variant, document): (String, String, Document),
         revision: &str,
-    ) -> Result<Prepared, AppError> {
+    ) -> Result<ToWrite, AppError> {
         let piece = self.piece(&document.intake)?;
         let prepared = handoff::prepare(layout, &document, &piece, naming(&document, &variant, revision))?;
         let surface = self.surface_of(&document, handoff::surface_size(layout.size, piece.sheets.len()))?;
         let measured =
             prepared.measured(&surface, |keys, on| self.ensure_all(project, keys, on, &Cancel::default()))?;
-        Ok(Prepared { folder, variant, document, plan: prepared.plan, surface, measured })
+        Ok(ToWrite { folder, variant, document, plan: prepared.plan, surface, measured })
     }
 
     fn write_one<W: Write + std::io::Seek>(
         &self,
-        Prepared { folder, document, plan, surface, measured, .. }: &Prepared,
+        ToWrite { folder, document, plan, surface, measured, .. }: &ToWrite,
         naming: Naming,
         job: &Job,
         zip: &mut zip::ZipWriter<W>,
@@ -225,7 +225,7 @@ impl App {
 }
 
 /// What is about to be written of a document.
-struct Prepared {
+struct ToWrite {
     /// The folder that it goes into, with its slash; empty for none.
     folder: String,
     variant: String,

@@ -18,7 +18,7 @@ import { VariantLayers } from "./VariantLayers";
 /** Pixels of a picture from top to bottom, and samples to each. */
 const PICTURE = { height: 96, samples: 12 };
 /** The least width of a column in pixels; the columns are alike, so that what stands below the names lines up. */
-const COLUMN = 84;
+const COLUMN = 76;
 const ALONE = "";
 
 export function Variants({ project }: { project: ProjectView }) {
@@ -116,7 +116,7 @@ function Head({ variant, still }: { variant: Variant; still: StillSettings | nul
       <span className="variant-name" title={on === undefined ? name : `${name}, built on ${on}`}>
         {name}
       </span>
-      {on !== undefined && <span className="soft variant-name">on {on}</span>}
+      <span className="soft variant-name">{on === undefined ? "by itself" : `on ${on}`}</span>
       <span className="row">
         <Button
           variant="default"

@@ -63,7 +63,7 @@ import type {
   TriedFormula,
   UsedIn,
 } from "./types";
-import { addresses, hold } from "./pixels";
+import { addresses, hold, holdOver } from "./pixels";
 
 export class Refusal extends Error {
   constructor(
@@ -136,9 +136,10 @@ async function draw(id: number, wanted: EvaluateRequest, signal?: AbortSignal): 
   const { told, answer, rest } = await withBytes<Drawn>(await ask(`${project(id)}/draw`, init));
   const { view, sent } = told;
   let at = rest;
-  for (const { address, bytes } of sent) {
+  for (const { address, bytes, over } of sent) {
     // Copied out, so that one of them doesn't keep all others.
-    hold(address, new Uint8Array(answer.slice(at, at + bytes)));
+    if (over) holdOver(address, over, new Uint8Array(answer, at, bytes));
+    else hold(address, new Uint8Array(answer.slice(at, at + bytes)));
     at += bytes;
   }
   return view;

@@ -1,5 +1,6 @@
 // Pixels by address. What an address names never changes, so nothing is fetched again while it is held; what was used least lately is let go.
 import { api } from "./client";
+import type { Over } from "./types";
 
 type Bytes = Uint8Array<ArrayBuffer>;
 
@@ -21,7 +22,19 @@ export function hold(address: string, bytes: Bytes): void {
   }
 }
 
-/** The addresses of what is held. */
+/** Holds what others make with some runs of bytes in place of their own. Where those are let go of meanwhile it is fetched whole when it is asked for. */
+export function holdOver(address: string, over: Over, bytes: Uint8Array<ArrayBuffer>): void {
+  const now = held.get(over.address)?.slice();
+  if (!now) return;
+  let from = 0;
+  for (const [start, length] of over.runs) {
+    now.set(bytes.subarray(from, from + length), start);
+    from += length;
+  }
+  hold(address, now);
+}
+
+/** The addresses of what is held, those that were used last at the end. */
 export const addresses = (): string[] => [...held.keys()];
 
 /** What lies at an address: at hand, or fetched. */

@@ -207,7 +207,7 @@ layout?: Layout, };
 export type DrawRequest = { 
 /** What is wanted. */
 wanted: EvaluateRequest, 
-/** Addresses of pixels that the page has. */
+/** Addresses of pixels that the page has, those that it used last at the end. */
 holds: Array<string>, };
 
 export type Drawn = { 
@@ -962,6 +962,12 @@ others: { [key in string]: { [key in string]: Param } },
 /** The document's ids of the recipe's dials, by their ids in the recipe. */
 dials: { [key in string]: string }, };
 
+export type Over = { 
+/** The address of those others. */
+address: string, 
+/** Where each run begins, and how long it is, in bytes: in order. They come one after the other. */
+runs: Array<[number, number]>, };
+
 export type PackedChannel = { 
 /** Which. */
 channel: PictureChannel, 
@@ -1422,8 +1428,10 @@ keep_drawn?: boolean, };
 export type Sent = { 
 /** Their address. */
 address: string, 
-/** How many bytes they are. */
-bytes: number, };
+/** How many bytes come of them. */
+bytes: number, 
+/** Where only what differs from others comes: those that the page says it holds. */
+over?: Over, };
 
 export type SetAside = { 
 /** blake3 of the file. */

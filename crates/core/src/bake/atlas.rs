@@ -19,6 +19,8 @@ pub const NONE: u32 = u32::MAX;
 const BORDER: f32 = 0.75;
 /// Rows that are laid out in one go.
 pub const BAND: u32 = 32;
+/// Triangles that are told apart by bands in one go.
+const RUN: usize = 1 << 17;
 
 /// Covered texels of all sheets. All vectors have one entry per covered texel unless said.
 #[derive(Debug, Default, PartialEq)]
@@ -76,6 +78,15 @@ struct Texel {
     overlapped: bool,
 }
 
+impl Texel {
+    /// Where it lies on the piece, and its area there: none where its centre is only near it.
+    fn lies(&self, piece: &Piece, size: u32) -> (Lies, f32) {
+        let (du, dv) = metric(piece, self.triangle, size);
+        let area = if self.inside { du.cross(dv).length() } else { 0.0 };
+        (Lies::at(piece, self.triangle, self.weights), area)
+    }
+}
+
 /// A place on the piece.
 pub(super) struct Lies {
     triangle: u32,
@@ -122,8 +133,10 @@ impl Atlas {
         let bands = bin_triangles(piece, size, groups.clone());
         let raster = |(b, list): (usize, &Vec<u32>)| raster_band(piece, size, b as u32, &columns, list);
         let texels: Vec<Vec<Texel>> = groups.into_par_iter().zip(&bands).map(raster).collect();
-        for t in texels.iter().flatten().filter(|t| rows.contains(&(t.at / size))) {
-            atlas.push(piece, t);
+        let held: Vec<&Texel> = texels.iter().flatten().filter(|t| rows.contains(&(t.at / size))).collect();
+        let lying: Vec<(Lies, f32)> = held.par_iter().map(|t| t.lies(piece, size)).collect();
+        for (t, (lies, area)) in held.into_iter().zip(lying) {
+            atlas.push(t, &lies, area);
         }
         atlas.total_area = atlas.area.iter().map(|a| f64::from(*a)).sum();
         atlas.fill_gutter();
@@ -249,12 +262,10 @@ impl Atlas {
         if weights > 1e-4 { Some(sum / weights) } else { self.at_uv(sheet, uv).map(|i| plane[i as usize]) }
     }
 
-    fn push(&mut self, piece: &Piece, t: &Texel) {
+    fn push(&mut self, t: &Texel, lies: &Lies, area: f32) {
         let place = self.place(t.at);
         self.lookup[place] = self.texel.len() as u32;
-        let (du, dv) = metric(piece, t.triangle, self.size);
-        let area = if t.inside { du.cross(dv).length() } else { 0.0 };
-        self.add(t.at, &Lies::at(piece, t.triangle, t.weights), area);
+        self.add(t.at, lies, area);
         if t.overlapped {
             self.overlaps.push((self.texel.len() - 1) as u32);
         }
@@ -326,20 +337,27 @@ pub fn metric(piece: &Piece, triangle: u32, size: u32) -> (Vec3, Vec3) {
 /// Triangles per band of rows, for some of the bands; each sheet has bands of its own, one sheet after the other.
 fn bin_triangles(piece: &Piece, size: u32, of: Range<usize>) -> Vec<Vec<u32>> {
     let per_sheet = size.div_ceil(BAND) as usize;
-    let mut bands = vec![vec![]; of.len()];
-    for t in 0..piece.triangles.len() as u32 {
-        let c = Flat::of(piece, t, size).corners;
-        let (low, high) = (c[0].y.min(c[1].y).min(c[2].y) - 1.0, c[0].y.max(c[1].y).max(c[2].y) + 1.0);
-        if high < 0.0 || low >= size as f32 {
-            continue;
+    let binned = |start: usize, end: usize| {
+        let mut bands = vec![vec![]; of.len()];
+        for t in start as u32..end as u32 {
+            let c = Flat::of(piece, t, size).corners;
+            let (low, high) = (c[0].y.min(c[1].y).min(c[2].y) - 1.0, c[0].y.max(c[1].y).max(c[2].y) + 1.0);
+            if high < 0.0 || low >= size as f32 {
+                continue;
+            }
+            let first = usize::from(piece.sheet_of[t as usize]) * per_sheet;
+            let band = |y: f32| first + ((y.max(0.0) as u32 / BAND) as usize).min(per_sheet - 1);
+            for band in band(low).max(of.start)..(band(high) + 1).min(of.end) {
+                bands[band - of.start].push(t);
+            }
         }
-        let first = usize::from(piece.sheet_of[t as usize]) * per_sheet;
-        let band = |y: f32| first + ((y.max(0.0) as u32 / BAND) as usize).min(per_sheet - 1);
-        for band in band(low).max(of.start)..(band(high) + 1).min(of.end) {
-            bands[band - of.start].push(t);
-        }
-    }
-    bands
+        bands
+    };
+    let all = piece.triangles.len();
+    let runs: Vec<Vec<Vec<u32>>> =
+        (0..all.div_ceil(RUN)).into_par_iter().map(|r| binned(r * RUN, all.min((r + 1) * RUN))).collect();
+    // In the order of the triangles, since the first of those that cover a texel counts.
+    (0..of.len()).map(|b| runs.iter().flat_map(|bands| &bands[b]).copied().collect()).collect()
 }
 
 fn raster_band(piece: &Piece, size: u32, band: u32, columns: &Range<u32>, list: &[u32]) -> Vec<Texel> {

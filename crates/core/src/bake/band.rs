@@ -59,7 +59,7 @@ impl<'a> Band<'a> {
         atlas.texel_length = base.atlas.texel_length * base.atlas.size as f32 / atlas.size as f32;
         atlas.total_area = base.atlas.total_area;
         atlas.side = base.atlas.side;
-        let surface = Surface::of_atlas(base.piece.clone(), atlas).with_finer(base.finer.clone());
+        let surface = base.laid_out(atlas).with_finer(base.finer.clone());
         Self { surface, rows, base }
     }
 

@@ -55,28 +55,34 @@ pub struct Surface {
     /// A finer mesh whose relief it takes on, and how far from the piece that is looked for, in mm.
     pub finer: Option<(Arc<Finer>, f32)>,
     base: Arc<OnceLock<Option<BaseNormals>>>,
-    found: Arc<Found>,
+    shape: Arc<OfShape>,
+    found: Arc<OfTexels>,
 }
 
-/// What follows from the shape alone, each found when first asked for: shared by all surfaces of the same shape, whatever their parts are called and whatever
+/// What follows from the shape alone, each found when first asked for: shared by all surfaces of the same shape, at whatever size, of however few texels.
+#[derive(Default)]
+struct OfShape {
+    bvh: OnceLock<Arc<Bvh>>,
+    solid: OnceLock<Solid>,
+    cuts: OnceLock<Vec<seams::Cut>>,
+    borders: OnceLock<Borders>,
+    middles: OnceLock<Vec<Vec3>>,
+    beside: OnceLock<places::Beside>,
+}
+
+/// What follows from the shape and its texels, each found when first asked for: shared by all surfaces of both, whatever their parts are called and whatever
 /// pictures were brought in.
 #[derive(Default)]
-struct Found {
-    bvh: OnceLock<Arc<Bvh>>,
-    solid: OnceLock<Arc<Solid>>,
+struct OfTexels {
     /// In how many other shells each texel lies, where shells may lie in one another.
     depths: OnceLock<Vec<u8>>,
     others: OnceLock<Option<Box<Others>>>,
-    cuts: OnceLock<Vec<seams::Cut>>,
     seams: OnceLock<Seams>,
-    borders: OnceLock<Borders>,
     links: OnceLock<Links>,
     rows: OnceLock<Rows>,
     coarser: OnceLock<Box<Surface>>,
     between: OnceLock<levels::Between>,
     straight: [OnceLock<spans::Straight>; 2],
-    middles: OnceLock<Vec<Vec3>>,
-    beside: OnceLock<places::Beside>,
     leans: OnceLock<Vec<lean::Lean>>,
     water: OnceLock<Water>,
 }
@@ -84,8 +90,8 @@ struct Found {
 impl Surface {
     /// Lays the piece out at `size` × `size` texels.
     pub fn new(piece: Arc<Piece>, size: u32) -> Self {
-        let atlas = Atlas::build(&piece, size);
-        Self::of_atlas(piece, atlas)
+        let atlas = Arc::new(Atlas::build(&piece, size));
+        Self { piece, atlas, finer: None, base: Arc::default(), shape: Arc::default(), found: Arc::default() }
     }
 
     /// With a finer mesh to take relief from.
@@ -104,7 +110,8 @@ impl Surface {
         };
         let same = same_finer && picture(&self.piece) == picture(&piece);
         let base = if same { self.base.clone() } else { Arc::default() };
-        Self { piece, finer, base, atlas: self.atlas.clone(), found: self.found.clone() }
+        let (atlas, shape, found) = (self.atlas.clone(), self.shape.clone(), self.found.clone());
+        Self { piece, finer, base, atlas, shape, found }
     }
 
     /// About how many bytes it takes in memory, with all that is found of it sooner or later.
@@ -124,11 +131,13 @@ impl Surface {
 
     /// The same piece with some of its covered texels only, in the order given: for thumbnails. It has no square to look up in.
     pub fn subset(&self, texels: &[u32]) -> Self {
-        Self::of_atlas(self.piece.clone(), self.atlas.subset(texels))
+        self.laid_out(self.atlas.subset(texels))
     }
 
-    fn of_atlas(piece: Arc<Piece>, atlas: Atlas) -> Self {
-        Self { piece, atlas: Arc::new(atlas), finer: None, base: Arc::default(), found: Arc::default() }
+    /// The same piece in other texels: what was found of its shape stays found.
+    fn laid_out(&self, atlas: Atlas) -> Self {
+        let (piece, atlas, shape) = (self.piece.clone(), Arc::new(atlas), self.shape.clone());
+        Self { piece, atlas, finer: None, base: Arc::default(), shape, found: Arc::default() }
     }
 
     /// blake3 of the piece's shape and of what tells its parts, hex, and size: what planes over its covered texels hang on.
@@ -143,7 +152,7 @@ impl Surface {
 
     /// The ray caster of its triangles, built when first asked for.
     pub fn bvh(&self) -> &Bvh {
-        self.found.bvh.get_or_init(|| Arc::new(Bvh::of_piece(&self.piece)))
+        self.shape.bvh.get_or_init(|| Arc::new(Bvh::of_piece(&self.piece)))
     }
 
     /// What measurements see of it, built when first asked for, for as long as nobody asks to stop.
@@ -151,25 +160,20 @@ impl Surface {
     /// # Errors
     /// [`Cancelled`]
     pub fn solid(&self, cancel: &Cancel) -> Result<&Solid, Cancelled> {
-        if self.found.solid.get().is_none() {
+        if self.shape.solid.get().is_none() {
             // Whoever comes second has built it for nothing: rarer and cheaper than making each wait for the other.
-            let solid = Solid::of(&self.piece, self.found.bvh.get(), cancel)?;
+            let solid = Solid::of(&self.piece, self.shape.bvh.get(), cancel)?;
             if !solid.is_curved() {
-                _ = self.found.bvh.set(solid.bvh.clone());
+                _ = self.shape.bvh.set(solid.bvh.clone());
             }
-            _ = self.found.solid.set(Arc::new(solid));
+            _ = self.shape.solid.set(solid);
         }
-        Ok(self.found.solid.get().expect("it was set"))
+        Ok(self.shape.solid.get().expect("it was set"))
     }
 
-    /// What measurements see of another size of the same piece, so that it is built once for all of them.
-    pub fn seeing_as(self, other: &Surface) -> Self {
-        if self.piece.hash == other.piece.hash
-            && let Some(solid) = other.found.solid.get()
-        {
-            _ = self.found.solid.set(solid.clone());
-        }
-        self
+    /// Shares what is found of the shape with another size of the same piece.
+    pub fn shaped_as(self, other: &Surface) -> Self {
+        if self.piece.hash == other.piece.hash { Self { shape: other.shape.clone(), ..self } } else { self }
     }
 
     /// What else lies on shared texels of parts for which the mean is measured, found when first asked for.
@@ -177,7 +181,7 @@ impl Surface {
         self.found.others.get_or_init(|| Others::of(self).map(Box::new)).as_deref()
     }
 
-    /// Itself and its coarser sizes, as many as it takes until no more than so many texels are covered, finest first. They share what measurements see of it once that is there.
+    /// Itself and its coarser sizes, as many as it takes until no more than so many texels are covered, finest first.
     pub fn down_to_texels(&self, most: usize) -> Vec<&Surface> {
         self.down_while(|last| last.atlas.len() > most)
     }
@@ -192,12 +196,6 @@ impl Surface {
         while more(levels[levels.len() - 1]) {
             levels.push(levels[levels.len() - 1].coarser());
         }
-        if let Some(solid) = self.found.solid.get() {
-            for coarser in &levels[1..] {
-                // One that has its own keeps it: they are the same.
-                _ = coarser.found.solid.set(solid.clone());
-            }
-        }
         levels
     }
 
@@ -209,7 +207,7 @@ impl Surface {
 
     /// Where its charts are cut apart, found when first asked for.
     pub fn cuts(&self) -> &[seams::Cut] {
-        self.found.cuts.get_or_init(|| seams::cuts(&self.piece))
+        self.shape.cuts.get_or_init(|| seams::cuts(&self.piece))
     }
 
     /// The seam map, built when first asked for.
@@ -229,7 +227,7 @@ impl Surface {
 
     /// The same piece at half the size, laid out when first asked for.
     pub fn coarser(&self) -> &Surface {
-        self.found.coarser.get_or_init(|| Box::new(Surface::new(self.piece.clone(), self.atlas.size / 2)))
+        self.found.coarser.get_or_init(|| Box::new(self.laid_out(Atlas::build(&self.piece, self.atlas.size / 2))))
     }
 
     /// How its texels lie to those at half the size, found when first asked for.
@@ -244,14 +242,14 @@ impl Surface {
 
     /// The middle of each shell's bounding box, in mm, found when first asked for.
     pub fn shell_middles(&self) -> &[Vec3] {
-        self.found
+        self.shape
             .middles
             .get_or_init(|| self.piece.shell_boxes().into_iter().map(|(low, high)| (low + high) * 0.5).collect())
     }
 
     /// Which triangles lie beside each other, found when first asked for.
     pub fn beside(&self) -> &places::Beside {
-        self.found.beside.get_or_init(|| places::Beside::build(&self.piece))
+        self.shape.beside.get_or_init(|| places::Beside::build(&self.piece))
     }
 
     /// How each texel's normal leans where the height changes, found when first asked for.
@@ -280,6 +278,6 @@ impl Surface {
 
     /// Where its charts end, found when first asked for.
     pub fn borders(&self) -> &Borders {
-        self.found.borders.get_or_init(|| Borders::build(&self.piece, self.cuts()))
+        self.shape.borders.get_or_init(|| Borders::build(&self.piece, self.cuts()))
     }
 }

@@ -97,7 +97,7 @@ impl<'a> Places<'a> {
             // Nothing is summed up over places.
             atlas.add((sheet * of.atlas.size + y) * of.atlas.size + x, &place, 0.0);
         }
-        let surface = Surface::of_atlas(piece.clone(), atlas).with_finer(base.finer.clone());
+        let surface = base.laid_out(atlas).with_finer(base.finer.clone());
         Self { surface, base, lies }
     }
 

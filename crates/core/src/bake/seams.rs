@@ -4,9 +4,11 @@
 //! triangle's metric, its distance from the edge is laid off on the other side of the seam, and the values are mixed from the four texels around that place.
 //! Steps that look beyond a chart's border read the gutter filled in this way, and so cross the seam. Open borders have nothing across them and stay empty.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
+use foldhash::{HashMap, HashMapExt};
 use glam::{Vec2, Vec3};
+use rayon::prelude::*;
 use rstar::primitives::Line;
 use rstar::{PointDistance, RTree};
 
@@ -36,6 +38,11 @@ impl Across {
     }
 }
 
+/// How far beyond its border each texel lies, and what is there.
+type Nearest = HashMap<u32, (f32, Across)>;
+/// Cuts that are gone along in one go.
+const CUTS: usize = 512;
+
 /// The seam map of a surface at its size.
 #[derive(Debug, Default, PartialEq)]
 pub struct Seams {
@@ -49,23 +56,34 @@ pub type Side = (u32, usize);
 impl Seams {
     /// Finds what lies across every seam, up to `padding` texels beyond the charts' borders. The same on every machine.
     pub fn build(piece: &Piece, atlas: &Atlas, cuts: &[Cut], padding: u32) -> Seams {
-        let mut best: HashMap<u32, (f32, Across)> = HashMap::new();
-        for cut in cuts {
-            // Border texels hold the value at the border itself; a filter wants what lies where they are.
-            carry(
-                piece,
-                atlas,
-                *cut,
-                padding as f32,
-                |at| atlas.is_inner(at),
-                |carried| {
-                    if best.get(&carried.at).is_none_or(|b| b.0 > carried.beyond)
-                        && let Some(across) = gather(piece, atlas, &carried)
-                    {
-                        best.insert(carried.at, (carried.beyond, across));
-                    }
-                },
-            );
+        let nearest = |cuts: &[Cut]| {
+            let mut best: Nearest = HashMap::new();
+            for cut in cuts {
+                // Border texels hold the value at the border itself; a filter wants what lies where they are.
+                carry(
+                    piece,
+                    atlas,
+                    *cut,
+                    padding as f32,
+                    |at| atlas.is_inner(at),
+                    |carried| {
+                        if best.get(&carried.at).is_none_or(|b| b.0 > carried.beyond)
+                            && let Some(across) = gather(piece, atlas, &carried)
+                        {
+                            best.insert(carried.at, (carried.beyond, across));
+                        }
+                    },
+                );
+            }
+            best
+        };
+        let parts: Vec<Nearest> = cuts.par_chunks(CUTS).map(nearest).collect();
+        // Where two are as near the earlier cut counts, as if one had gone through them all.
+        let mut best: Nearest = HashMap::new();
+        for (at, found) in parts.into_iter().flatten() {
+            if best.get(&at).is_none_or(|b| b.0 > found.0) {
+                best.insert(at, found);
+            }
         }
         let mut across: Vec<Across> = best.into_values().map(|b| b.1).collect();
         across.sort_by_key(|a| a.at);

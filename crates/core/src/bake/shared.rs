@@ -58,6 +58,6 @@ impl Others {
                 }
             }
         }
-        (!of.is_empty()).then(|| Others { surface: Surface::of_atlas(piece.clone(), atlas), of })
+        (!of.is_empty()).then(|| Others { surface: surface.laid_out(atlas), of })
     }
 }

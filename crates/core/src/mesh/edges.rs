@@ -2,6 +2,7 @@
 
 use super::Piece;
 use foldhash::{HashMap, HashMapExt};
+use rayon::prelude::*;
 
 /// One side of an edge: a triangle, and which of its edges: from corner `k` to the next.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -29,17 +30,18 @@ pub fn places(positions: &[[f32; 3]]) -> Vec<u32> {
 
 /// All sides of all edges, those of one edge together; see [`meetings`]. Edges between equal places are left out.
 pub fn sides(triangles: &[[u32; 3]], places: &[u32]) -> Vec<Side> {
-    let mut out = Vec::with_capacity(triangles.len() * 3);
-    for (t, tri) in triangles.iter().enumerate() {
-        for k in 0..3 {
-            let (a, b) = (places[tri[k] as usize], places[tri[(k + 1) % 3] as usize]);
-            if a != b {
-                let edge = u64::from(a.min(b)) << 32 | u64::from(a.max(b));
-                out.push(Side { edge, triangle: t as u32, k: k as u8, forward: a < b });
-            }
-        }
-    }
-    out.sort_unstable();
+    let sides = |(t, tri): (usize, &[u32; 3])| {
+        let corners = tri.map(|v| places[v as usize]);
+        let side = move |k: u8| {
+            let (a, b) = (corners[usize::from(k)], corners[(usize::from(k) + 1) % 3]);
+            let edge = u64::from(a.min(b)) << 32 | u64::from(a.max(b));
+            (a != b).then_some(Side { edge, triangle: t as u32, k, forward: a < b })
+        };
+        (0..3).filter_map(side)
+    };
+    let mut out: Vec<Side> = triangles.par_iter().enumerate().flat_map_iter(sides).collect();
+    // No two are equal, so that the order is one, whoever sorts.
+    out.par_sort_unstable();
     out
 }
 
@@ -75,5 +77,5 @@ pub fn pairs(piece: &Piece) -> Vec<Pair> {
         let (one, other) = ((a.triangle, usize::from(a.k)), (b.triangle, usize::from(b.k)));
         Some(Pair { one, other, together: lies(one.0, one.1) == lies(other.0, other.1) })
     };
-    meetings(&all).filter_map(pair).collect()
+    all.par_chunk_by(|a, b| a.edge == b.edge).filter_map(pair).collect()
 }

@@ -2,6 +2,7 @@
 
 mod arrivals;
 mod cabinet;
+mod changed;
 mod clock;
 mod errors;
 mod evaluate;

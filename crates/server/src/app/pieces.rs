@@ -96,12 +96,12 @@ impl App {
             None => None,
         };
         let key = (format!("{}{}", piece.hash, piece.told), size);
-        // What measurements see hangs on the shape alone: another draft size has it already.
+        // What is found of the shape another size of the same piece has already.
         let like = (6..14).find_map(|n| self.surfaces.get(&(key.0.clone(), 1 << n)));
         let make = || {
             let new = Surface::new(piece.clone(), size).with_finer(finer.clone());
             Arc::new(match &like {
-                Some(like) => new.seeing_as(like),
+                Some(like) => new.shaped_as(like),
                 None => new,
             })
         };

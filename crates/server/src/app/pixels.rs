@@ -6,18 +6,25 @@ use std::time::{Duration, Instant};
 
 use bytes::Bytes;
 
+use super::changed::changed;
 use super::{App, lock};
+use crate::views::{Over, Sent};
 
 /// How many of the newest answers' pixels are held for each page: the last one may be on its way still while the one before is being fetched.
 const ANSWERS: usize = 2;
 /// How many pages are remembered; the one that was silent longest is forgotten first.
 const PAGES: usize = 32;
 
+/// Pixels of the same kind that others are compared with before they are sent.
+const LIKELY: usize = 3;
+
 /// Bytes and where they lie.
 #[derive(Clone)]
 pub struct Held {
     /// Hex.
     pub address: Arc<str>,
+    /// What it is a picture of: the first word of its key. Two of one kind and length are likely to be alike.
+    kind: Arc<str>,
     /// What lies there.
     pub bytes: Bytes,
 }
@@ -51,10 +58,10 @@ impl Told {
         lock(&self.0).values().map(|(when, _)| when.elapsed()).min()
     }
 
-    fn find(&self, address: &str) -> Option<Bytes> {
+    fn find(&self, address: &str) -> Option<Held> {
         let pages = lock(&self.0);
         let all = pages.values().flat_map(|(_, questions)| questions.values().flatten().flatten());
-        all.into_iter().find(|held| &*held.address == address).map(|held| held.bytes.clone())
+        all.into_iter().find(|held| &*held.address == address).cloned()
     }
 }
 
@@ -82,7 +89,33 @@ impl Telling<'_> {
 impl App {
     /// Pixels of an address: while they are held, and as long as a page was told of them last.
     pub fn pixels(&self, address: &str) -> Option<Bytes> {
-        self.pixels.get(address).map(|held| held.bytes).or_else(|| self.told.find(address))
+        self.found(address).map(|held| held.bytes)
+    }
+
+    fn found(&self, address: &str) -> Option<Held> {
+        self.pixels.get(address).or_else(|| self.told.find(address))
+    }
+
+    /// What is sent of an address to a page that holds pixels of others, those that it used last at the end: all of it, or what differs from the one most like it among the
+    /// last of its kind. None where nothing lies there any more.
+    pub fn sent(&self, address: &str, holds: &[String]) -> Option<(Sent, Vec<Bytes>)> {
+        let Held { kind, bytes, .. } = self.found(address)?;
+        let alike = |other: &String| self.pixels.get(other).filter(|o| o.kind == kind && o.bytes.len() == bytes.len());
+        // What was tried and given up lies behind what it was tried on.
+        let likely = holds.iter().rev().filter_map(alike).take(LIKELY);
+        let runs = likely.filter_map(|before| Some((changed(&before.bytes, &bytes)?, before.address)));
+        let over = runs.min_by_key(|(runs, _)| runs.iter().map(ExactSizeIterator::len).sum::<usize>());
+        let over = over.map(|(runs, address)| Over {
+            address: address.to_string(),
+            runs: runs.into_iter().map(|r| [r.start, r.len()].map(|n| n as u32)).collect(),
+        });
+        let run = |[start, length]: [u32; 2]| bytes.slice(start as usize..(start + length) as usize);
+        let parts = match &over {
+            Some(over) => over.runs.iter().copied().map(run).collect(),
+            None => vec![bytes],
+        };
+        let sent = Sent { address: address.into(), bytes: parts.iter().map(|p: &Bytes| p.len() as u32).sum(), over };
+        Some((sent, parts))
     }
 
     /// Begins an answer that tells of pixels.
@@ -99,7 +132,9 @@ impl App {
     pub(super) fn pixels_of(&self, key: &str, make: impl FnOnce() -> Vec<u8>) -> Held {
         let address = address_of(key);
         // The entry API computes once even when two ask together.
-        self.pixels.get_with(address.clone(), || Held { address: address.as_str().into(), bytes: make().into() })
+        let kind = key.split('/').next().unwrap_or_default();
+        let make = || Held { address: address.as_str().into(), kind: kind.into(), bytes: make().into() };
+        self.pixels.get_with(address.clone(), make)
     }
 }
 

@@ -38,13 +38,12 @@ pub async fn draw(app: Shared, id: Path<i64>, body: Json<DrawRequest>) -> Result
         let DrawRequest { wanted, holds } = &*body;
         let view = a.evaluate(*id, wanted, &clock)?;
         let missing = view.addresses().into_iter().filter(|address| !holds.iter().any(|h| h == address));
-        let pixels: Vec<(String, Bytes)> =
-            missing.filter_map(|address| Some((address.to_owned(), a.pixels(address)?))).collect();
-        Ok((view, pixels, timing(&clock)))
+        clock.begin("sending");
+        let (sent, parts): (Vec<Sent>, Vec<Vec<Bytes>>) = missing.filter_map(|address| a.sent(address, holds)).unzip();
+        Ok((Drawn { view, sent }, parts.concat(), timing(&clock)))
     };
-    let (view, pixels, timing) = off(&app, work).await?;
-    let sent = pixels.iter().map(|(address, p)| Sent { address: address.clone(), bytes: p.len() as u32 }).collect();
-    with_bytes(timing, &Drawn { view, sent }, pixels.into_iter().map(|p| p.1).collect())
+    let (drawn, parts, timing) = off(&app, work).await?;
+    with_bytes(timing, &drawn, parts)
 }
 
 /// An answer as JSON, after its length as a little-endian u32, and bytes behind it that are not copied.

@@ -86,12 +86,12 @@ pub struct EvaluateRequest {
     pub smooth: bool,
 }
 
-/// Asks for pixels that come with the answer: its length as a little-endian u32, the answer as JSON ([`Drawn`]), and the pixels of what it sends, one after the other.
+/// Asks for pixels that come with the answer: its length as a little-endian u32, the answer as JSON ([`Drawn`]), and the pixels of what it sends, one after the other: whole, or what of them differs from some that the page has.
 #[derive(Debug, Deserialize, TS)]
 pub struct DrawRequest {
     /// What is wanted.
     pub wanted: EvaluateRequest,
-    /// Addresses of pixels that the page has.
+    /// Addresses of pixels that the page has, those that it used last at the end.
     #[serde(default)]
     pub holds: Vec<String>,
 }
@@ -110,8 +110,21 @@ pub struct Drawn {
 pub struct Sent {
     /// Their address.
     pub address: String,
-    /// How many bytes they are.
+    /// How many bytes come of them.
     pub bytes: u32,
+    /// Where only what differs from others comes: those that the page says it holds.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub over: Option<Over>,
+}
+
+/// Pixels that others make with some runs of bytes in place of their own.
+#[derive(Debug, Serialize, TS)]
+pub struct Over {
+    /// The address of those others.
+    pub address: String,
+    /// Where each run begins, and how long it is, in bytes: in order. They come one after the other.
+    pub runs: Vec<[u32; 2]>,
 }
 
 /// Asks for squares of the textures at a larger size than the draft's, of the project as it is kept. They come as those of a draw do: [`Patches`], and behind it their pixels, patch by patch.

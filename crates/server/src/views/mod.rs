@@ -15,8 +15,8 @@ pub use cabinet::{
 };
 pub use evaluation::{
     CandidateView, ChannelView, DrawRequest, Drawn, EvaluateRequest, EvaluationView, MeasureRequest, MeasureStarted,
-    MovedView, PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, ProbeView, Sent, Tile,
-    TintView,
+    MovedView, Over, PackedView, PatchPlace, PatchRequest, Patches, PreviewRequest, ProbeRequest, ProbeView, Sent,
+    Tile, TintView,
 };
 pub use handed::{
     FileKindView, GroundView, HandoffDone, HandoffRequest, HandoffView, KeptLayout, LightsView, ReadyLayout, StillDone,

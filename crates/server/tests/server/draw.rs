@@ -5,22 +5,50 @@ use std::collections::BTreeMap;
 use crate::common::{Server, lay, layout};
 use serde_json::{Value, json};
 
-/// An answer taken apart: the evaluation, and the pixels that came with it.
-fn drawn(server: &Server, id: i64, wanted: Value, holds: &[String]) -> (Value, BTreeMap<String, Vec<u8>>) {
+/// An answer taken apart: the evaluation, what is said of each thing that is sent, and its bytes.
+fn sent(server: &Server, id: i64, wanted: Value, holds: &[String]) -> (Value, Vec<(Value, Vec<u8>)>) {
     let answer = server.try_post(&format!("/api/projects/{id}/draw"), json!({"wanted": wanted, "holds": holds}));
     assert_eq!(answer.status(), 200, "{:?}", answer.text());
     let bytes = answer.bytes().unwrap();
     let length = u32::from_le_bytes(bytes[..4].try_into().unwrap()) as usize;
     let mut told: Value = serde_json::from_slice(&bytes[4..4 + length]).unwrap();
     let mut at = 4 + length;
-    let mut pixels = BTreeMap::new();
+    let mut all = vec![];
     for sent in told["sent"].as_array().unwrap() {
         let next = at + sent["bytes"].as_u64().unwrap() as usize;
-        pixels.insert(sent["address"].as_str().unwrap().to_owned(), bytes[at..next].to_vec());
+        all.push((sent.clone(), bytes[at..next].to_vec()));
         at = next;
     }
     assert_eq!(at, bytes.len(), "nothing else comes");
-    (told["view"].take(), pixels)
+    (told["view"].take(), all)
+}
+
+/// The evaluation, and the bytes that came with it by their address.
+fn drawn(server: &Server, id: i64, wanted: Value, holds: &[String]) -> (Value, BTreeMap<String, Vec<u8>>) {
+    let (view, all) = sent(server, id, wanted, holds);
+    (view, all.into_iter().map(|(sent, bytes)| (text(&sent["address"]), bytes)).collect())
+}
+
+/// Draws as a page does that keeps all that it gets, what it got last at the end; how many bytes came.
+fn drawn_upon(server: &Server, id: i64, wanted: Value, held: &mut Vec<(String, Vec<u8>)>) -> (Value, usize) {
+    let holds: Vec<String> = held.iter().map(|(address, _)| address.clone()).collect();
+    let (view, all) = sent(server, id, wanted, &holds);
+    let bytes = all.iter().map(|(_, bytes)| bytes.len()).sum();
+    for (sent, mut bytes) in all {
+        if let Some(over) = sent.get("over") {
+            let of = &held.iter().find(|(address, _)| over["address"] == **address).expect("it is one that is held").1;
+            let (mut whole, mut from) = (of.clone(), 0);
+            for run in over["runs"].as_array().unwrap() {
+                let [start, length] = [0, 1].map(|k| run[k].as_u64().unwrap() as usize);
+                whole[start..start + length].copy_from_slice(&bytes[from..from + length]);
+                from += length;
+            }
+            assert_eq!(from, bytes.len(), "the runs are all that comes");
+            bytes = whole;
+        }
+        held.push((text(&sent["address"]), bytes));
+    }
+    (view, bytes)
 }
 
 /// A project whose coat wears by a reading, with settings that are measured in no time.
@@ -65,6 +93,51 @@ fn pixels_come_with_the_answer_and_only_those_that_the_page_has_not() {
         {"edit": "set_param", "target": target, "value": 0.9}]);
     let (other, changed) = drawn(&server, id, tried, &holds);
     assert_eq!(changed.keys().collect::<Vec<_>>(), [&text(&other["orm"])]);
+}
+
+#[test]
+fn what_differs_comes_alone_and_makes_the_same_pixels() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::on(data.path());
+    let mut p = worn(&server);
+    let id = p["id"].as_i64().unwrap();
+    server.edit(&mut p, json!([lay("Hand wear", json!([{"kind": "strokes"}]))]));
+    let named = |name: &str| p["document"]["layers"].as_array().unwrap().iter().find(|l| l["name"] == *name).unwrap();
+    let (coat, step) = (text(&named("Hand wear")["id"]), text(&named("Hand wear")["mask"]["steps"][0]["id"]));
+    let noise = text(&named("Wear")["mask"]["steps"][1]["id"]);
+    let stroke = |z: f64| {
+        let points = json!([[-4.0, 20.0, z, 0.0, 1.0, 0.0, 1.0, 0], [4.0, 20.0, z, 0.0, 1.0, 0.0, 1.0, 90]]);
+        let stroke = json!({"points": points, "radius": 1.0, "hardness": 0.7, "flow": 1.0, "value": 1.0});
+        json!({"edit": "add_stroke", "layer": coat, "step": step, "stroke": stroke})
+    };
+    let target = json!({"layer": "l1", "step": noise, "key": "seed"});
+    let seed = |v: i64| json!({"edit": "set_param", "target": target, "value": v});
+    let strong = |v: f64| json!({"edit": "set_param", "target": {"layer": "l1", "key": "opacity"}, "value": v});
+    let mut held = vec![];
+    let whole = drawn_upon(&server, id, json!({"page": "one"}), &mut held).1;
+    // Strokes here and there, what changes everywhere, another size between, and back again.
+    let changes = [stroke(-9.0), stroke(0.0), seed(7), stroke(9.0), strong(0.5), stroke(3.0), seed(1), strong(1.0)];
+    for (k, change) in changes.into_iter().enumerate() {
+        let drawn_here = change["edit"] == "add_stroke";
+        for size in [64, 256] {
+            let mut wanted = json!({"page": "one", "edits": [change]});
+            if size < 256 {
+                wanted["size"] = json!(size);
+            }
+            let (view, bytes) = drawn_upon(&server, id, wanted, &mut held);
+            for map in ["base_color", "orm", "normal"] {
+                let address = text(&view[map]);
+                let ours = &held.iter().rev().find(|(a, _)| *a == address).expect("it is held").1;
+                assert!(*ours == server.bytes(&format!("/api/pixels/{address}")), "{k}: {map} at {size}");
+            }
+            if drawn_here && size == 256 {
+                assert!(bytes > 0 && bytes * 5 < whole, "{k}: a small stroke sends {bytes} bytes of {whole}");
+            }
+        }
+        if drawn_here {
+            server.edit(&mut p, json!([change]));
+        }
+    }
 }
 
 #[test]

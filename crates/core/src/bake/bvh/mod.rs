@@ -14,7 +14,7 @@ use rayon::prelude::*;
 use super::triangles::Triangle;
 use crate::mesh::Piece;
 use crate::task::{Cancel, Cancelled};
-use build::{Item, tree};
+use build::{Bounds, Item, tree};
 
 /// Lanes of a packet.
 pub const WIDTH: usize = 16;
@@ -102,7 +102,8 @@ impl Bvh {
     pub fn build_unless(all: &[[Vec3; 3]], cancel: &Cancel) -> Result<Bvh, Cancelled> {
         cancel.check()?;
         let mut items: Vec<Item> = all.par_iter().enumerate().map(|(i, t)| Item::new(i as u32, t)).collect();
-        let nodes = tree(&mut items, 0, 0, cancel);
+        let bounds = Bounds::of_all(&items);
+        let nodes = tree(&mut items, &bounds, 0, 0, cancel);
         cancel.check()?;
         let triangle = |i: &Item| cancel.check().map(|()| Triangle::new(all[i.index as usize]));
         let triangles = items.par_iter().map(triangle).collect::<Result<_, _>>()?;

@@ -467,8 +467,16 @@ pub fn measure_coarsely(
     settings: &Resolved,
     cancel: &Cancel,
 ) -> Result<Plane, Cancelled> {
-    surface.solid(cancel)?;
-    let levels = surface.down_to_texels(AT_ONCE);
+    // Each goes through all triangles, mostly by itself: among millions that is waited for.
+    let (solid, levels) = rayon::join(
+        || surface.solid(cancel).map(|_| ()),
+        || {
+            let levels = surface.down_to_texels(AT_ONCE);
+            levels.windows(2).for_each(|pair| _ = pair[0].between());
+            levels
+        },
+    );
+    solid?;
     let planes = measure(measurement, levels[levels.len() - 1], settings, cancel, &silent)?;
     Ok(Surface::drawn_up(&levels, &planes))
 }

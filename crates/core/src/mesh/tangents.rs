@@ -5,9 +5,10 @@ use std::collections::HashSet;
 use bevy_mikktspace::{Geometry, TangentSpace, generate_tangents};
 use foldhash::{HashMap, HashMapExt};
 use glam::{Vec2, Vec3};
+use rayon::prelude::*;
 
-use super::Soup;
 use super::edges::place;
+use super::{Soup, connect};
 
 /// Where more triangles than this meet at a place, each has a frame of its own: MikkTSpace goes around such a place triangle by triangle, calling itself, and then
 /// compares all with all, so that a polygon of 90,000 corners would end the process.
@@ -16,8 +17,9 @@ const FAN: u32 = 4096;
 struct Corners<'a> {
     soup: &'a Soup,
     /// The triangles that it is asked for.
-    faces: Vec<usize>,
-    out: Vec<[f32; 4]>,
+    faces: &'a [usize],
+    /// By corner, three a triangle; none where MikkTSpace gives none.
+    out: Vec<Option<[f32; 4]>>,
 }
 
 impl Geometry for Corners<'_> {
@@ -44,9 +46,7 @@ impl Geometry for Corners<'_> {
     }
 
     fn set_tangent(&mut self, tangent: Option<TangentSpace>, face: usize, vert: usize) {
-        if let Some(t) = tangent {
-            self.out[self.faces[face] * 3 + vert] = t.tangent_encoded();
-        }
+        self.out[face * 3 + vert] = tangent.map(|t| t.tangent_encoded());
     }
 }
 
@@ -56,19 +56,60 @@ pub fn corner_tangents(soup: &Soup) -> Vec<[f32; 4]> {
         let t = Vec3::from(*n).any_orthonormal_vector();
         [t.x, t.y, t.z, 1.0]
     });
+    let mut out: Vec<[f32; 4]> = fallback.collect();
     let (faces, crowded) = by_crowd(soup);
-    let mut corners = Corners { soup, faces, out: fallback.collect() };
-    // An error leaves the fallback frames standing, which is all that can be done for such a mesh.
-    let _ = generate_tangents(&mut corners);
-    for face in crowded {
-        own_frame(soup, face, &mut corners.out);
+    let runs = apart(soup, faces);
+    let found: Vec<_> = runs.par_iter().map(|faces| frames(soup, faces)).collect();
+    for (face, frames) in runs.iter().zip(&found).flat_map(|(run, found)| run.iter().zip(found.as_chunks::<3>().0)) {
+        for (k, frame) in frames.iter().enumerate() {
+            out[face * 3 + k] = frame.unwrap_or(out[face * 3 + k]);
+        }
     }
-    for t in &mut corners.out {
+    for face in crowded {
+        own_frame(soup, face, &mut out);
+    }
+    for t in &mut out {
         if t.iter().any(|v| !v.is_finite()) {
             *t = [1.0, 0.0, 0.0, 1.0];
         }
     }
+    out
+}
+
+/// What MikkTSpace says of some triangles, by corner.
+fn frames(soup: &Soup, faces: &[usize]) -> Vec<Option<[f32; 4]>> {
+    let mut corners = Corners { soup, faces, out: vec![None; faces.len() * 3] };
+    // An error leaves the fallback frames standing, which is all that can be done for such a mesh.
+    let _ = generate_tangents(&mut corners);
     corners.out
+}
+
+/// Triangles that are worked on in one go, where no place holds more of them together.
+const RUN: usize = 1 << 15;
+
+/// The triangles in runs, each in its order, none of which shares a place with another run: a frame follows only from triangles that meet.
+fn apart(soup: &Soup, faces: Vec<usize>) -> Vec<Vec<usize>> {
+    if faces.len() <= RUN {
+        return vec![faces];
+    }
+    let triangles: Vec<[u32; 3]> = faces.iter().map(|f| [0, 1, 2].map(|k| (f * 3 + k) as u32)).collect();
+    let shell_of = connect::components(&triangles, |v| place(soup.positions[v as usize]));
+    let mut sizes = vec![0usize; connect::count(&shell_of) as usize];
+    shell_of.iter().for_each(|s| sizes[*s as usize] += 1);
+    // Shells one after the other, until a run is long enough.
+    let (mut run_of, mut runs, mut room) = (Vec::with_capacity(sizes.len()), vec![], 0);
+    for size in sizes {
+        if room == 0 {
+            runs.push(vec![]);
+            room = RUN;
+        }
+        room = room.saturating_sub(size);
+        run_of.push(runs.len() - 1);
+    }
+    for (face, shell) in faces.into_iter().zip(shell_of) {
+        runs[run_of[shell as usize]].push(face);
+    }
+    runs
 }
 
 /// The triangles, without and with a corner at which more than [`FAN`] of them meet.

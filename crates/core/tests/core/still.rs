@@ -124,6 +124,38 @@ fn tangents_run_along_u_and_mirrored_charts_are_told_by_their_sign() {
 }
 
 #[test]
+fn tangents_of_a_shell_are_the_same_beside_other_shells_as_alone() {
+    let ball = sphere(20.0);
+    // The balls' triangles take turns, so many that they are told apart by what hangs together.
+    let spread = |places: &[f32]| {
+        let mut soup = Soup::default();
+        for tri in &ball.triangles {
+            for x in places {
+                let part = soup.part(&format!("at {x}"));
+                let corner = |v: u32| {
+                    let [px, py, pz] = ball.positions[v as usize];
+                    ([px + x, py, pz], ball.normals[v as usize], ball.uvs[v as usize])
+                };
+                soup.push(part, tri.map(corner));
+            }
+        }
+        Piece::build(soup).unwrap()
+    };
+    let frames = |piece: &Piece, part: u16| -> Vec<[[f32; 4]; 3]> {
+        let own = piece.triangles.iter().zip(&piece.part_of).filter(|(_, p)| **p == part);
+        own.map(|(tri, _)| tri.map(|v| piece.tangents[v as usize])).collect()
+    };
+    let places = [-100.0, 0.0, 100.0];
+    let all = spread(&places);
+    assert!(all.triangles.len() > 40_000 && all.shells == 3, "{} in {}", all.triangles.len(), all.shells);
+    for (k, x) in places.into_iter().enumerate() {
+        let (ours, alone) = (frames(&all, k as u16), frames(&spread(&[x]), 0));
+        assert_eq!(ours.len(), ball.triangles.len());
+        assert!(ours == alone, "the ball at {x}");
+    }
+}
+
+#[test]
 fn a_mirrored_chart_has_the_same_relief_on_the_piece() {
     let bent = |uv: [f32; 4]| {
         let mut soup = Soup::default();

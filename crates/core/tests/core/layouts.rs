@@ -275,7 +275,11 @@ fn small_maps_read_at_their_own_size_what_reads_alike_at_all_sizes() {
     let context = Context { surface: &finer, measured: &read, cache: &cache, cancel: &cancel, progress: &silent };
     let job = Handoff { document: &d, context: &context, plan: &prepared.plan, budget: 1 << 20 };
     let mut written = vec![];
-    job.write::<EvaluateError>(&mut |_, bytes| Ok(written = bytes)).unwrap();
+    job.write::<EvaluateError>(&mut |_, bytes| {
+        written = bytes;
+        Ok(())
+    })
+    .unwrap();
     let rows = picture(&written).into_rgb32f();
     let open = measured(&own, "occlusion", &[]);
     let off = |i: usize, x: u32, y: u32| f64::from((rows.get_pixel(x, y)[0] - open[i]).abs());

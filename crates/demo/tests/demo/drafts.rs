@@ -126,7 +126,7 @@ fn a_small_map_that_is_handed_off_is_a_smaller_picture_of_a_large_one() {
         let layout = Layout { size, ..usual(&document, 1) };
         let prepared = prepare(&layout, &document, &surface.piece, naming).expect("it can be written");
         let take = |keys: &[MeasurementKey], on: &Surface| match on.atlas.size {
-            LARGE => Ok(keys.iter().filter_map(|k| held(k)).collect()),
+            LARGE => Ok(keys.iter().filter_map(&held).collect()),
             _ => Measured::take(keys, on, &cancel, &silent),
         };
         // What was measured at the larger size stands in for it alone where it has to.
